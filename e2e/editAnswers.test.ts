@@ -295,7 +295,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.imports.mappings()
     await owner.imports.forgetMapping('Museums')
     await owner.imports.list()
-    await owner.imports.one(table.id)
+    await owner.imports.get(table.id)
     await owner.imports.remove(table.id)
     const { counterparts } = owner
     await counterparts.setRegions([{ name: 'north', label: 'The north' }])

@@ -18,6 +18,8 @@ fields:
   story: { kind: richText, localized: true }
   museum: { kind: entry, accepts: [museum] }
   near: { kind: entry, many: true, accepts: [artefact] }
+  leaflet: { kind: asset }
+  body: { kind: block, many: true, accepts: [quote] }
 `
 
 let small: SmallSite
@@ -36,7 +38,7 @@ const read = (text: string | Blob, more: Parameters<Editor['imports']['read']>[1
   owner.imports.read(typeof text === 'string' ? new Blob([text]) : text, { name: 'artefacts.csv', ...more })
 const finish = async (id: string, work: 'check' | 'run' | 'undo'): Promise<EntryImportView> => {
   await owner.waitFor(await owner.imports[work](id))
-  return owner.imports.one(id)
+  return owner.imports.get(id)
 }
 const failures = async (id: string) =>
   (await owner.imports.rows(id, { outcome: 'failed', first: 500 })).rows.map(({ line, problems }) => [
@@ -336,6 +338,80 @@ describe('an import', () => {
     ])
   })
 
+  it('is checked as it would go: rows may refer to rows above, and two rows to one new key', async () => {
+    const made = await read('number,near,Name\nC-1,,First\nC-2,c-1,Second\nC-2,C-1|C-2,Second again\nC-3,C-9,Third\n')
+    const columns = made.mapping!.columns.map((column) => (column.to === 'near' ? { ...column, by: 'number' } : column))
+    await owner.imports.setMapping(made.id, { ...made.mapping!, key: 'number', columns })
+    const outcomes = { created: 2, updated: 1, failed: 1 }
+    expect((await finish(made.id, 'check')).outcomes).toEqual(outcomes)
+    expect(await failures(made.id)).toEqual([
+      [5, { column: 'near', message: 'There is no Artefact with `C-9` as number.' }],
+    ])
+    expect((await finish(made.id, 'run')).outcomes).toEqual(outcomes)
+  })
+
+  it('takes files by their names, and blocks as JSON', async () => {
+    const { id } = await owner.uploadAsset('lens.txt', new File(['a lens'], 'lens.txt'))
+    for (const text of ['one', 'two']) await owner.uploadAsset('twice.txt', new File([text], 'twice.txt'))
+    const body = JSON.stringify([{ block: 'quote', values: { text: { en: 'Mind the step' } } }])
+    const made = await read(
+      [
+        { name: 'By name', file: 'lens.txt', body },
+        { name: 'By id', file: id },
+        { name: 'Twice', file: 'twice.txt' },
+        { name: 'None', file: 'none.txt' },
+        { name: 'No block', body: JSON.stringify([{ block: 'quotes', values: {} }]) },
+      ]
+        .map((row) => JSON.stringify(row))
+        .join('\n'),
+      { type: 'artefact' },
+    )
+    await owner.imports.setMapping(made.id, {
+      type: 'artefact',
+      columns: [
+        { from: 'name', to: 'name' },
+        { from: 'file', to: 'leaflet' },
+        { from: 'body', to: 'body' },
+      ],
+    })
+    expect((await finish(made.id, 'run')).outcomes).toEqual({ created: 2, failed: 3 })
+    const [first] = (await owner.imports.rows(made.id, { outcome: 'created' })).rows
+    expect((await owner.entry(first!.entry!)).values).toMatchObject({
+      leaflet: id,
+      body: [{ block: 'quote', values: { text: { en: 'Mind the step' } } }],
+    })
+    expect(await failures(made.id)).toEqual([
+      [3, { column: 'file', message: 'There are 2 files named `twice.txt`. Name one by its id.' }],
+      [4, { column: 'file', message: 'There is no file `none.txt` on this site.' }],
+      [5, { column: 'body', message: expect.stringContaining('quotes') as string }],
+    ])
+  })
+
+  it('stops, goes on where it was, and is undone from there too', async () => {
+    const rows = 400
+    const lines = Array.from({ length: rows }, (_, index) => `S-${index + 1},Stopped ${index + 1}`)
+    const made = await read(['number,Name', ...lines].join('\n'))
+    const stopAfter = async (work: 'run' | 'undo', rows: number) => {
+      const job = await owner.imports[work](made.id)
+      await expect
+        .poll(async () => (await owner.job(job.id)).done, { interval: 10, timeout: 60_000 })
+        .toBeGreaterThan(rows)
+      await owner.stopJob(job.id)
+      return owner.imports.get(made.id)
+    }
+    const stopped = await stopAfter('run', 150)
+    expect(stopped.state).toBe('stopped')
+    expect(stopped.outcomes.created).toBeLessThan(rows)
+    const half = await stopAfter('undo', 0)
+    expect([half.state, half.undone.undone > 0]).toEqual(['stopped', true])
+    // What is undone stays undone: the rest of the rows come.
+    const done = await finish(made.id, 'run')
+    expect(done).toMatchObject({ state: 'done', outcomes: { created: rows } })
+    expect(await countOf('number starts with "S-"')).toBe(rows - half.undone.undone)
+    expect((await finish(made.id, 'undo')).state).toBe('undone')
+    expect(await countOf('number starts with "S-"')).toBe(0)
+  })
+
   it('is not begun twice, not changed afterwards, and not undone before', async () => {
     const made = await read('number\nL-1\n')
     expect((await problemOf(() => owner.imports.undo(made.id))).message).toBe('Nothing of it has been imported.')
@@ -343,6 +419,6 @@ describe('an import', () => {
     expect((await problemOf(() => owner.imports.run(made.id))).message).toMatch(/imported already/)
     expect((await problemOf(() => owner.imports.setMapping(made.id, made.mapping!))).status).toBe(409)
     await owner.imports.remove(made.id)
-    expect((await problemOf(() => owner.imports.one(made.id))).status).toBe(404)
+    expect((await problemOf(() => owner.imports.get(made.id))).status).toBe(404)
   })
 })

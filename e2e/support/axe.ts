@@ -14,11 +14,16 @@ interface Finding {
 export async function findingsOn(page: Page): Promise<string[]> {
   // By the debugger's hand: the pages' own policy allows no script from elsewhere.
   await page.evaluate(axe)
-  // Fading elements have other colours on the way.
   await page.waitForFunction(() => document.getAnimations().every(({ playState }) => playState !== 'running'))
-  const { violations } = await page.evaluate(() =>
-    (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run(),
-  )
+  const { violations } = await page.evaluate(async () => {
+    // Fading elements have other colours on the way: what changes while axe looks changes at once.
+    const still = new CSSStyleSheet()
+    still.replaceSync('*, ::before, ::after { transition: none !important }')
+    document.adoptedStyleSheets.push(still)
+    const found = await (globalThis as unknown as { axe: { run(): Promise<{ violations: Finding[] }> } }).axe.run()
+    document.adoptedStyleSheets = document.adoptedStyleSheets.filter((sheet) => sheet !== still)
+    return found
+  })
   return violations
     .filter(({ impact }) => impact !== 'minor')
     .map(({ id, impact, nodes }) => {

@@ -96,7 +96,7 @@ export class Imports {
   read = (file: Blob, asked: ImportAsked = {}) =>
     this.#call<EntryImportView>({ method: 'POST', path: imports, query: { ...asked }, file, isLong: true })
   list = () => this.#call<{ readonly imports: readonly EntryImportView[] }>({ path: imports })
-  one = (id: string) => this.#call<EntryImportView>({ path: at(id) })
+  get = (id: string) => this.#call<EntryImportView>({ path: at(id) })
   remove = (id: string) => this.#call<undefined>({ method: 'DELETE', path: at(id) })
 
   /** Says where its columns go. */

@@ -116,23 +116,23 @@ const counted = ({ outcomes }: EntryImportView): string =>
     .join(', ') || 'no rows'
 
 /** The outcomes, and what is wrong with the rows that failed. */
-async function printOutcomes(editor: Editor, made: EntryImportView): Promise<void> {
-  print(`${made.name}: ${counted(made)}`)
-  if (!made.outcomes.failed) return
+async function printOutcomes(editor: Editor, entryImport: EntryImportView): Promise<void> {
+  print(`${entryImport.name}: ${counted(entryImport)}`)
+  if (!entryImport.outcomes.failed) return
   const shown = 20
-  const { rows } = await editor.imports.rows(made.id, { outcome: 'failed', first: shown })
+  const { rows } = await editor.imports.rows(entryImport.id, { outcome: 'failed', first: shown })
   printTable(
     ['row', 'column', 'problem'],
     rows.flatMap(({ line, problems }) => problems.map(({ column, message }) => [line, column ?? '', message])),
   )
-  const more = made.outcomes.failed - rows.length
+  const more = entryImport.outcomes.failed - rows.length
   if (more > 0) print(`… and ${more} more`)
-  say(`The rows to mend: wisteria import failed ${made.id} to-mend.csv`)
+  say(`The rows to mend: wisteria import failed ${entryImport.id} to-mend.csv`)
 }
 
 const doJob = async (editor: Editor, id: string, work: 'check' | 'run' | 'undo'): Promise<EntryImportView> => {
   await editor.waitFor(await editor.imports[work](id), ({ done, total, message }) => progress(done, total, message))
-  return editor.imports.one(id)
+  return editor.imports.get(id)
 }
 
 export function addImport(program: Command): void {
@@ -196,20 +196,27 @@ export function addImport(program: Command): void {
       if (imports.length === 0) return print('Nothing has been imported yet.')
       printTable(
         ['when', 'file', 'rows', 'state', 'outcomes', 'id'],
-        imports.map((one) => [when(one.createdAt), one.name, one.rows, one.state, counted(one), one.id]),
+        imports.map((entryImport) => [
+          when(entryImport.createdAt),
+          entryImport.name,
+          entryImport.rows,
+          entryImport.state,
+          counted(entryImport),
+          entryImport.id,
+        ]),
       )
     })
   group
     .command('show')
-    .description('Shows an import: where its columns went, and what became of its rows.')
+    .description('Shows an import: where its columns went, and the results of its rows.')
     .argument('<import>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {
       const editor = openEditor()
-      const made = await editor.imports.one(id)
-      if (json) return printJson(made)
-      printMapping(made)
-      await printOutcomes(editor, made)
+      const entryImport = await editor.imports.get(id)
+      if (json) return printJson(entryImport)
+      printMapping(entryImport)
+      await printOutcomes(editor, entryImport)
     })
   group
     .command('failed')
@@ -273,7 +280,7 @@ export function addImport(program: Command): void {
     .option('--json', 'print JSON')
     .action(async (name: string, id: string, { json }: Json) => {
       const editor = openEditor()
-      const { mapping } = await editor.imports.one(id)
+      const { mapping } = await editor.imports.get(id)
       if (!mapping) throw new UsageError('That import has no mapping.')
       const kept = await editor.imports.keepMapping(name, mapping)
       if (json) printJson(kept)

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 import type { EntryImportView, KeptMappingView } from '@wisteria/client'
+import { importableTypes } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, reactive, shallowRef, useTemplateRef, watch } from 'vue'
 import { t } from '../messages'
@@ -10,14 +11,14 @@ import FormSheet from '../site/FormSheet.vue'
 /** Chooses a file to import. How it is read is guessed, unless one says it. */
 const { site, mappings } = defineProps<{ site: Site; mappings: readonly KeptMappingView[] }>()
 const open = defineModel<boolean>({ required: true })
-const emit = defineEmits<{ read: [made: EntryImportView] }>()
+const emit = defineEmits<{ read: [entryImport: EntryImportView] }>()
 
 const encodings = ['utf-8', 'windows-1252', 'iso-8859-15', 'windows-1250', 'utf-16le', 'macintosh']
 const delimiters = [',', ';', '\t', '|']
 const picker = useTemplateRef<HTMLInputElement>('picker')
 const file = shallowRef<File>()
 const form = reactive({ type: '', mapping: '', encoding: '', delimiter: '', sheet: '' })
-const types = computed(() => site.model.types.filter(({ cardinality }) => cardinality !== 'one'))
+const types = computed(() => importableTypes(site.model))
 const isText = computed(() => file.value !== undefined && !/\.xlsx$/i.test(file.value.name))
 const { problems, isBusy, send } = useSending()
 watch(open, (isOpen) => isOpen && (problems.value = []))
@@ -31,7 +32,7 @@ async function read(): Promise<void> {
   const said = (text: string): string | undefined => (text === '' ? undefined : text)
   const isDone = await send(async () => {
     if (!chosen) throw new Error(t('imports.noFile'))
-    const made = await site.editor.imports.read(chosen, {
+    const entryImport = await site.editor.imports.read(chosen, {
       name: chosen.name,
       type: said(form.type),
       mapping: said(form.mapping),
@@ -39,7 +40,7 @@ async function read(): Promise<void> {
         ? { encoding: said(form.encoding), delimiter: said(form.delimiter) }
         : { sheet: said(form.sheet.trim()) }),
     })
-    emit('read', made)
+    emit('read', entryImport)
   })
   if (isDone) open.value = false
 }

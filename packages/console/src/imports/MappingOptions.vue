@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { fieldsAt, isList, kindOf, typeNamed, type ImportMapping } from '@wisteria/core'
+import { canBeKey, fieldsAt, idPlace, importableTypes, typeNamed, type ImportMapping } from '@wisteria/core'
 import { ElCheckbox, ElOption, ElSelect } from 'element-plus'
 import { computed } from 'vue'
 import { t } from '../messages'
@@ -9,16 +9,13 @@ import type { Site } from '../session'
 const { site, mapping, disabled } = defineProps<{ site: Site; mapping: ImportMapping; disabled: boolean }>()
 const emit = defineEmits<{ change: [change: Partial<ImportMapping>]; type: [name: string] }>()
 
-const types = computed(() => site.model.types.filter(({ cardinality }) => cardinality !== 'one'))
+const types = computed(() => importableTypes(site.model))
 const keys = computed(() => {
   const type = typeNamed(site.model, mapping.type)
+  const fields = (to: string) => (to === idPlace ? [] : type && fieldsAt(type, to.split(':')[0]!))
   return mapping.columns.filter(({ to }) => {
-    if (to === 'entry.id') return true
-    const fields = type && fieldsAt(type, to.split(':')[0]!)
-    const field = fields?.at(-1)
-    if (!fields || !field || fields.some((one) => isList(one))) return false
-    const { comparison } = kindOf(field)
-    return comparison !== undefined && !['presence', 'reference'].includes(comparison)
+    const place = fields(to)
+    return place !== undefined && canBeKey({ fields: place })
   })
 })
 const modes = ['both', 'create', 'update'] as const

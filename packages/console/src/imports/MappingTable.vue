@@ -2,8 +2,8 @@
 import type { EntryImportView } from '@wisteria/client'
 import {
   fieldsAt,
-  isList,
-  kindOf,
+  findsEntries,
+  holdsParts,
   placesOf,
   shapeOf,
   typeNamed,
@@ -18,9 +18,9 @@ import type { Site } from '../session'
 import { cellText, withoutUndefined } from './words'
 
 /** Where each column of a table goes, with its first values. */
-const { site, made, mapping, rows, disabled } = defineProps<{
+const { site, entryImport, mapping, rows, disabled } = defineProps<{
   site: Site
-  made: EntryImportView
+  entryImport: EntryImportView
   mapping: ImportMapping
   /** The cells of the first rows. */
   rows: readonly (readonly unknown[])[]
@@ -39,14 +39,8 @@ function findable(column: ImportColumn): readonly string[] {
   const field = fieldOf(column)
   const shape = field && shapeOf(field)
   if (shape?.is !== 'reference') return []
-  const names = shape.to.flatMap((name) =>
-    (typeNamed(site.model, name)?.fields ?? []).flatMap((one) => {
-      const { comparison } = kindOf(one)
-      const isOne = !isList(one) && comparison !== undefined && !['presence', 'reference'].includes(comparison)
-      return isOne ? [one.name] : []
-    }),
-  )
-  return [...new Set(names)]
+  const fields = shape.to.flatMap((name) => typeNamed(site.model, name)?.fields ?? [])
+  return [...new Set(fields.filter(findsEntries).map(({ name }) => name))]
 }
 const isReference = (column: ImportColumn): boolean => {
   const field = fieldOf(column)
@@ -54,7 +48,7 @@ const isReference = (column: ImportColumn): boolean => {
 }
 const isParted = (column: ImportColumn): boolean => {
   const field = fieldOf(column)
-  return field !== undefined && isList(field) && !['blocks', 'group'].includes(shapeOf(field).is)
+  return field !== undefined && holdsParts(field)
 }
 
 function put(head: string, change: Partial<ImportColumn> | undefined): void {
@@ -67,7 +61,7 @@ function put(head: string, change: Partial<ImportColumn> | undefined): void {
     ...change,
   }
   const clean = next && withoutUndefined<ImportColumn>(next)
-  const order = (column: ImportColumn): number => made.heads.indexOf(column.from)
+  const order = (column: ImportColumn): number => entryImport.heads.indexOf(column.from)
   emit(
     'change',
     [...others, ...(clean ? [clean] : [])].sort((a, b) => order(a) - order(b)),
@@ -86,7 +80,7 @@ const separators = ['|', ';', ',', '\n']
 
 <template>
   <RowTable :heads="[t('imports.column'), t('imports.values'), t('imports.goesTo'), '']">
-    <tr v-for="(head, index) in made.heads" :key="head">
+    <tr v-for="(head, index) in entryImport.heads" :key="head">
       <th scope="row">
         <bdi>{{ head }}</bdi>
       </th>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import type { EntryImportRowView, EntryImportView, Job, PlannedImportRow } from '@wisteria/client'
-import { decide, guessMapping, typeNamed, type ImportColumn, type ImportMapping } from '@wisteria/core'
+import { decide, guessMapping, importableTypes, typeNamed, type ImportColumn, type ImportMapping } from '@wisteria/core'
 import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
 import { computed, onUnmounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
@@ -18,8 +18,8 @@ import { useSending } from '../sending'
 import FormSheet from '../site/FormSheet.vue'
 import { useSettings } from '../site/settingsPage'
 
-/** One import: where its columns go, its first rows as they become, and what became of all rows. */
-const props = defineProps<{ site: string; made: string }>()
+/** One import: where its columns go, its first rows as they become, and the results of all rows. */
+const props = defineProps<{ site: string; id: string }>()
 const router = useRouter()
 const shownRows = 5
 const shownProblems = 100
@@ -34,23 +34,26 @@ const result = ref('')
 const chosen = shallowRef<ImportMapping>()
 
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
-  const made = await editor.imports.one(props.made)
+  const entryImport = await editor.imports.get(props.id)
   const [{ rows }, wrong] = await Promise.all([
-    editor.imports.rows(props.made, { first: 100 }),
-    made.outcomes.failed ? editor.imports.rows(props.made, { outcome: 'failed', first: shownProblems }) : undefined,
+    editor.imports.rows(props.id, { first: 100 }),
+    entryImport.outcomes.failed
+      ? editor.imports.rows(props.id, { outcome: 'failed', first: shownProblems })
+      : undefined,
   ])
   cells.value = rows.map((row) => row.cells)
   failed.value = wrong?.rows ?? []
-  chosen.value = made.mapping ?? undefined
-  if (isOpen(made) && made.mapping)
-    preview.value = (await editor.imports.preview(props.made, { first: shownRows })).rows
-  if (made.job && ['checking', 'running', 'undoing'].includes(made.state)) void follow(await editor.job(made.job))
-  return made
+  chosen.value = entryImport.mapping ?? undefined
+  if (isOpen(entryImport) && entryImport.mapping)
+    preview.value = (await editor.imports.preview(props.id, { first: shownRows })).rows
+  if (entryImport.job && ['checking', 'running', 'undoing'].includes(entryImport.state))
+    void follow(await editor.job(entryImport.job))
+  return entryImport
 })
 const isOpen = ({ state }: EntryImportView): boolean => state === 'read' || state === 'checked'
 const mayWrite = computed(() => site.value !== undefined && decide(site.value.caller, 'entry.write').allowed)
 const isFixed = computed(() => !content.value || !isOpen(content.value) || !mayWrite.value || job.value !== undefined)
-const types = computed(() => site.value?.model.types.filter(({ cardinality }) => cardinality !== 'one') ?? [])
+const types = computed(() => (site.value ? importableTypes(site.value.model) : []))
 
 let isGone = false
 onUnmounted(() => (isGone = true))
@@ -72,10 +75,10 @@ async function setMapping(mapping: ImportMapping): Promise<void> {
   chosen.value = mapping
   problems.value = []
   try {
-    const made = await site.value!.editor.imports.setMapping(props.made, mapping)
-    content.value = made
+    const entryImport = await site.value!.editor.imports.setMapping(props.id, mapping)
+    content.value = entryImport
     failed.value = []
-    preview.value = (await site.value!.editor.imports.preview(props.made, { first: shownRows })).rows
+    preview.value = (await site.value!.editor.imports.preview(props.id, { first: shownRows })).rows
   } catch (error) {
     problems.value = messagesOf(error)
   }
@@ -95,7 +98,7 @@ async function begin(work: 'check' | 'run' | 'undo'): Promise<void> {
   problems.value = []
   result.value = ''
   try {
-    await follow(await site.value!.editor.imports[work](props.made))
+    await follow(await site.value!.editor.imports[work](props.id))
   } catch (error) {
     problems.value = messagesOf(error)
   }
@@ -103,7 +106,7 @@ async function begin(work: 'check' | 'run' | 'undo'): Promise<void> {
 const stop = () =>
   site.value!.editor.stopJob(job.value!.id).catch((error: unknown) => (problems.value = messagesOf(error)))
 async function remove(): Promise<void> {
-  await site.value!.editor.imports.remove(props.made)
+  await site.value!.editor.imports.remove(props.id)
   await router.push({ name: 'imports', params: { site: props.site } })
 }
 
@@ -192,7 +195,7 @@ async function keep(): Promise<void> {
           <h2>{{ t('imports.columns') }}</h2>
           <MappingTable
             :site="site"
-            :made="content"
+            :entry-import="content"
             :mapping="chosen"
             :rows="cells"
             :disabled="isFixed"

@@ -23,7 +23,7 @@ const { site, content, trouble, load } = useSettings(props.site, async ({ editor
 })
 const isAdding = ref(false)
 const mayWrite = computed(() => site.value !== undefined && decide(site.value.caller, 'entry.write').allowed)
-const show = ({ id }: EntryImportView) => router.push({ name: 'import', params: { site: props.site, made: id } })
+const show = ({ id }: EntryImportView) => router.push({ name: 'import', params: { site: props.site, id } })
 </script>
 
 <template>
@@ -41,21 +41,21 @@ const show = ({ id }: EntryImportView) => router.push({ name: 'import', params: 
         v-else
         :heads="[t('imports.file'), t('imports.when'), t('imports.rows'), t('imports.state'), t('imports.result')]"
       >
-        <tr v-for="made in content.imports" :key="made.id">
+        <tr v-for="entryImport in content.imports" :key="entryImport.id">
           <th scope="row">
-            <RouterLink :to="{ name: 'import', params: { site: props.site, made: made.id } }"
-              ><bdi>{{ made.name }}</bdi></RouterLink
+            <RouterLink :to="{ name: 'import', params: { site: props.site, id: entryImport.id } }"
+              ><bdi>{{ entryImport.name }}</bdi></RouterLink
             >
           </th>
           <td>
-            <time :datetime="made.createdAt">{{ ago(made.createdAt) }}</time>,
-            <bdi>{{ nameOfActor(site, made.actor) }}</bdi>
+            <time :datetime="entryImport.createdAt">{{ ago(entryImport.createdAt) }}</time>,
+            <bdi>{{ nameOfActor(site, entryImport.actor) }}</bdi>
           </td>
-          <td>{{ made.rows }}</td>
-          <td>{{ t(`imports.states.${made.state}`) }}</td>
+          <td>{{ entryImport.rows }}</td>
+          <td>{{ t(`imports.states.${entryImport.state}`) }}</td>
           <td>
             <span
-              v-for="({ outcome, words }, index) in outcomesInWords(made)"
+              v-for="({ outcome, words }, index) in outcomesInWords(entryImport)"
               :key="outcome"
               :class="{ 'error-text': outcome === 'failed' }"
               >{{ index > 0 ? ', ' : '' }}{{ words }}</span

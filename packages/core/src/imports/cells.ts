@@ -141,12 +141,12 @@ function readChoice(
   text: string,
 ): CellReading {
   const said = fold(text)
-  const found =
+  const option =
     options.find(({ value }) => value === text) ??
     options.find(({ value, label, labels }) =>
       [value, label, ...Object.values(labels ?? {})].some((name) => fold(name) === said),
     )
-  if (found) return { value: found.value }
+  if (option) return { value: option.value }
   const values = options.map(({ value }) => value)
   return {
     problem: `\`${short(text)}\` is not one of ${values.slice(0, 12).join(', ')}${values.length > 12 ? ', …' : ''}.${didYouMean(text, values)}`,

@@ -2,11 +2,11 @@ import { WisteriaError } from '../base/errors.js'
 import { isRecord } from '../documents/document.js'
 import type { NamedValues } from '../documents/names.js'
 import type { SiteSettings } from '../locales/settings.js'
-import { isList, shapeOf, type ContentType, type Field, type Model } from '../model/model.js'
+import { type ContentType, type Field, type Model } from '../model/model.js'
 import { isRichText } from '../richtext/document.js'
 import { toMarkdown } from '../richtext/print.js'
 import { placesOf } from './guessing.js'
-import { fieldOf, idPlace, readColumn, type ReadyColumn } from './mapping.js'
+import { fieldOf, holdsParts, idPlace, readColumn, type ReadyColumn } from './mapping.js'
 
 /** Parts several values in a cell. */
 const separator = '|'
@@ -51,7 +51,7 @@ export function textOfValue(column: ReadyColumn, value: unknown): string {
   if (value === undefined || value === null) return ''
   const field = fieldOf(column)
   if (!field) return String(value)
-  if (isList(field) && Array.isArray(value) && !['blocks', 'group'].includes(shapeOf(field).is)) {
+  if (holdsParts(field) && Array.isArray(value)) {
     const texts = value.map((item) => textOfOne(field, isRecord(item) && 'value' in item ? item['value'] : item))
     return texts.join(texts.some((text) => text.includes(separator)) ? '\n' : separator)
   }

@@ -3,7 +3,6 @@ import {
   fieldsAt,
   insideGroup,
   isList,
-  kindOf,
   shapeOf,
   typeNamed,
   type ContentType,
@@ -14,7 +13,7 @@ import {
 import { fold } from '../text/fold.js'
 import { editDistance } from '../text/nearest.js'
 import { isEmptyCell, type Cell } from './cells.js'
-import { idPlace, type ImportColumn, type ImportMapping } from './mapping.js'
+import { canBeKey, holdsParts, idPlace, importableTypes, type ImportColumn, type ImportMapping } from './mapping.js'
 import { looksLikeId } from './rows.js'
 
 /** A place of a type that a column can go to. */
@@ -64,7 +63,7 @@ function withoutTag(
   tags: readonly string[],
 ): { readonly name: string; readonly tag: string | undefined } {
   const match = /^(.+?)\s*(?:[:_\s]|[([])\s*([A-Za-z]{2,3}(?:[-_][A-Za-z0-9]+)*)[)\]]?\s*$/.exec(head)
-  const tag = match && tags.find((one) => fold(one) === fold(match[2]!.replace('_', '-')))
+  const tag = match && tags.find((candidate) => fold(candidate) === fold(match[2]!.replace('_', '-')))
   return tag === undefined || tag === null ? { name: head, tag: undefined } : { name: match![1]!, tag }
 }
 
@@ -82,8 +81,8 @@ function placeFor(
   const wanted = plain(name)
   if (wanted === '') return undefined
   const inLocale = places.filter(({ to }) => {
-    const [, own] = to.split(':')
-    return own === undefined ? tag === undefined : own === (tag ?? settings.defaultLocale)
+    const [, locale] = to.split(':')
+    return locale === undefined ? tag === undefined : locale === (tag ?? settings.defaultLocale)
   })
   const namesOf = ({ to, field, label }: ImportPlace): string[] =>
     field
@@ -94,15 +93,14 @@ function placeFor(
   const same = inLocale.find((place) => namesOf(place).includes(wanted))
   if (same) return same
   const near = inLocale.find((place) =>
-    namesOf(place).some((own) => own.length > 4 && editDistance(own, wanted) <= (own.length > 8 ? 2 : 1)),
+    namesOf(place).some((name) => name.length > 4 && editDistance(name, wanted) <= (name.length > 8 ? 2 : 1)),
   )
   return near
 }
 
 /** The type whose fields most heads name, of those that have more than one entry. */
 export function guessType(heads: readonly string[], model: Model, settings: SiteSettings): ContentType | undefined {
-  const scored = model.types
-    .filter(({ cardinality }) => cardinality !== 'one')
+  const scored = importableTypes(model)
     .map((type) => {
       const places = placesOf(type, settings)
       return { type, score: heads.filter((head) => placeFor(head, type, settings, places)?.field).length }
@@ -152,7 +150,7 @@ export function guessMapping(
 }
 
 function listHints(field: Field | undefined, texts: readonly string[]): { readonly separator?: string } {
-  if (!field || !isList(field) || ['blocks', 'group'].includes(shapeOf(field).is)) return {}
+  if (!field || !holdsParts(field)) return {}
   const separator = ['|', ';', '\n', ','].find((sign) => texts.some((text) => text.includes(sign)))
   return { separator: separator ?? '|' }
 }
@@ -169,7 +167,7 @@ function referenceHints(field: Field | undefined, texts: readonly string[], mode
 function keyHint(columns: readonly ImportColumn[], type: ContentType): { readonly key?: string } {
   const isUnique = ({ to }: ImportColumn): boolean => {
     const fields = fieldsAt(type, to.split(':')[0]!)
-    return fields?.length === 1 && fields[0]!.unique === true && kindOf(fields[0]!).comparison !== 'presence'
+    return fields?.length === 1 && fields[0]!.unique === true && canBeKey({ fields })
   }
   const key = columns.find(({ to }) => to === idPlace) ?? columns.find(isUnique)
   return key ? { key: key.to } : {}

@@ -2,6 +2,7 @@ import { describe, expect, it } from 'vitest'
 import { makeModel, settings } from '../../../../e2e/support/models.js'
 import type { WisteriaError } from '../base/errors.js'
 import { fieldNamed } from '../model/model.js'
+import { aimOf, problemAt } from './aims.js'
 import { readCell, type Formats } from './cells.js'
 import { guessMapping, guessType, placesOf } from './guessing.js'
 import { importMapping, readMapping, type ImportMapping } from './mapping.js'
@@ -265,6 +266,49 @@ describe('a row', () => {
       tags: ['a', 'b'],
       weight: 3,
     })
+  })
+})
+
+describe('the entry that a row is about', () => {
+  const number: ImportMapping['columns'] = [{ from: 'No', to: 'number' }]
+  const keyed = (mode: ImportMapping['mode']) => ready(number, { key: 'number', mode })
+  const byId = ready([{ from: 'id', to: 'entry.id' }, ...number], { key: 'entry.id' })
+  const id = 'abcdefghij0123456789'
+
+  it('is new without a key, and where nothing has the key; else the one that has it', () => {
+    expect(aimOf(ready(number), undefined, [])).toEqual({ is: 'new' })
+    expect(aimOf(keyed('both'), 'a-1', [])).toEqual({ is: 'new' })
+    expect(aimOf(keyed('both'), 'a-1', ['x'])).toEqual({ is: 'existing', id: 'x' })
+    expect(aimOf(byId, id, [])).toEqual({ is: 'new', id })
+  })
+
+  it('is none where the mode leaves it out', () => {
+    expect(aimOf(keyed('create'), 'a-1', ['x'])).toEqual({ is: 'left', id: 'x' })
+    expect(aimOf(keyed('update'), 'a-1', [])).toEqual({ is: 'left', id: null })
+  })
+
+  it.each([
+    [keyed('both'), undefined, [], 'No', 'Inventory number is the key, and it is empty or wrong here.'],
+    [keyed('both'), 'a-1', ['x', 'y'], 'No', '2 entries have this Inventory number: it does not tell them apart.'],
+    [byId, 'seven', [], 'id', '`seven` is no id: it has 20 lowercase letters and digits.'],
+  ] as const)('is told to be wrong: %#', (mapping, key, matches, column, message) =>
+    expect(aimOf(mapping, key, matches)).toEqual({ is: 'wrong', problem: { column, message } }),
+  )
+
+  it('tells a problem at the column that the value came from', () => {
+    const mapped = ready([
+      { from: 'Name', to: 'name' },
+      { from: 'Naam', to: 'name:nl' },
+      { from: 'phone', to: 'contact.phone' },
+      { from: 'note', to: 'contact.note:nl' },
+    ])
+    const at = (pointer: string) => problemAt(mapped, { code: 'x', message: 'is wrong', pointer }).column
+    expect([at('/values/name/nl'), at('/values/name/en'), at('/values/name')]).toEqual(['Naam', 'Name', 'Name'])
+    expect([at('/values/contact/phone'), at('/values/contact/note/nl'), at('/values/weight')]).toEqual([
+      'phone',
+      'note',
+      null,
+    ])
   })
 })
 

@@ -130,7 +130,7 @@ export function readMapping(
   const columns = mapping.columns.flatMap((column, index) => {
     const ready = readColumn(column, heads, type, model, settings)
     if (typeof ready !== 'string') return [ready]
-    tell(`/columns/${index}/${ready.startsWith('The table') ? 'from' : 'to'}`, ready)
+    tell(`/columns/${index}/${heads.includes(column.from) ? 'to' : 'from'}`, ready)
     return []
   })
   for (const [index, { to }] of mapping.columns.entries())
@@ -150,14 +150,29 @@ export function readMapping(
 /** Why a place is no key. */
 function keyFault(name: string, key: ReadyColumn | undefined): string | undefined {
   if (!key) return `\`${name}\` is the key, and no column goes there.`
-  const field = fieldOf(key)
-  if (!field) return undefined
-  const { comparison } = kindOf(field)
-  const isComparable = comparison !== undefined && !['presence', 'reference'].includes(comparison)
-  return isComparable && !key.fields.some((each) => isList(each)) && key.member === undefined
+  return canBeKey(key)
     ? undefined
-    : `${field.label} cannot be the key: it needs one text, number, date or choice.`
+    : `${fieldOf(key)!.label} cannot be the key: it needs one text, number, date or choice.`
 }
+
+/** Whether entries can be found again by a place: the id, or one comparable value. */
+export const canBeKey = ({ fields, member }: Pick<ReadyColumn, 'fields' | 'member'>): boolean => {
+  const field = fields.at(-1)
+  return field === undefined || (findsEntries(field) && !fields.some(isList) && member === undefined)
+}
+
+/** Whether entries can be found by a field: it has one value that can be compared. */
+export function findsEntries(field: Field): boolean {
+  const { comparison } = kindOf(field)
+  return !isList(field) && comparison !== undefined && comparison !== 'presence' && comparison !== 'reference'
+}
+
+/** Whether a cell can hold several values of a field, parted by a sign. */
+export const holdsParts = (field: Field): boolean => isList(field) && !['blocks', 'group'].includes(shapeOf(field).is)
+
+/** The types whose entries can be imported. */
+export const importableTypes = ({ types }: Model): readonly ContentType[] =>
+  types.filter(({ cardinality }) => cardinality !== 'one')
 
 /** @returns the column, or why it has no place. */
 export function readColumn(
@@ -173,12 +188,12 @@ export function readColumn(
   const [path = '', locale, ...more] = column.to.split(':')
   const wrong = (reason: string): string => `\`${column.to}\` ${reason}`
   if (more.length > 0) return wrong('has more than one locale.')
-  const found = fieldsOrMember(type, path)
-  if (!found) {
+  const place = fieldsOrMember(type, path)
+  if (!place) {
     const names = [...type.fields.map(({ name }) => name), idPlace]
     return wrong(`is not a field of ${type.label}.${didYouMean(path.split('.')[0]!, names)}`)
   }
-  const { fields, member } = found
+  const { fields, member } = place
   const field = fields.at(-1)!
   const inList = fields.slice(0, -1).find((each) => each.many)
   if (inList)
@@ -201,7 +216,7 @@ export function readColumn(
             : []
         })
       : undefined
-  if (column.by !== undefined && !targets?.some(({ by }) => by && isComparable(by)))
+  if (column.by !== undefined && !targets?.some(({ by }) => by && findsEntries(by)))
     return wrong(
       `cannot be found by \`${column.by}\`: ${targets?.map(({ type: { label } }) => label).join(', ') ?? ''} ${targets?.length === 1 ? 'has' : 'have'} no such field with one comparable value.`,
     )
@@ -214,11 +229,6 @@ export function readColumn(
     locale: isLocalized ? locale : undefined,
     targets,
   }
-}
-
-const isComparable = (field: Field): boolean => {
-  const { comparison } = kindOf(field)
-  return !isList(field) && comparison !== undefined && comparison !== 'presence' && comparison !== 'reference'
 }
 
 /** The fields of a path; its last step may be a member of the value, as in `meta.title`. */

@@ -4,7 +4,7 @@ import type { NamedValues } from '../documents/names.js'
 import type { Fact } from '../fields/shape.js'
 import { isList, kindOf, shapeOf, type Field } from '../model/model.js'
 import { isEmptyCell, readCell, short, type Cell } from './cells.js'
-import { fieldOf, type ReadyColumn, type ReadyMapping } from './mapping.js'
+import { fieldOf, holdsParts, type ReadyColumn, type ReadyMapping } from './mapping.js'
 
 /** What is wrong with a cell, or with a row as a whole. */
 export interface RowProblem {
@@ -107,19 +107,20 @@ function valueOf(
   const shape = shapeOf(field)
   if (shape.is === 'reference' || shape.is === 'asset') {
     const is = shape.is === 'asset' ? 'asset' : 'entry'
-    const found = namesIn(column, cell).map((text) => find({ is, column, text }))
-    const missing = found.find((one) => 'problem' in one)
+    const results = namesIn(column, cell).map((text) => find({ is, column, text }))
+    const missing = results.find((result) => 'problem' in result)
     if (missing && 'problem' in missing) return missing
-    const ids = found.flatMap((one) => ('id' in one ? [one.id] : []))
+    const ids = results.flatMap((result) => ('id' in result ? [result.id] : []))
     return { value: isList(field) ? ids : ids[0] }
   }
   // A list of JSON, and a value by locale, are values already.
   if (Array.isArray(cell) || (isRecord(cell) && holdsTags(mapping, column, cell))) return { value: cell }
-  if (!isList(field) || shape.is === 'blocks' || shape.is === 'group')
-    return checked(field, readCell(field, cell, mapping, column.member), column.member)
+  if (!holdsParts(field)) return checked(field, readCell(field, cell, mapping, column.member), column.member)
   const values = partsOf(column, cell).map((part) => checked(field, readCell(field, part, mapping)))
-  const wrong = values.find((one) => 'problem' in one)
-  return wrong && 'problem' in wrong ? wrong : { value: values.flatMap((one) => ('value' in one ? [one.value] : [])) }
+  const wrong = values.find((value) => 'problem' in value)
+  return wrong && 'problem' in wrong
+    ? wrong
+    : { value: values.flatMap((value) => ('value' in value ? [value.value] : [])) }
 }
 
 /** Whether a value of JSON says for which locales it is. */

@@ -17,7 +17,6 @@ import {
   Act,
   assetsWithIds,
   insertAsset,
-  insertJob,
   onlyEntryOf,
   publicHistoryOf,
   siteNamed,
@@ -32,6 +31,7 @@ import {
 } from '@wisteria/store'
 import { callerOfActor } from '../access/actors.js'
 import { itemJob, type ItemResult } from '../jobs/itemJob.js'
+import { beginJob } from '../jobs/beginJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -77,23 +77,15 @@ export async function beginCopy(
       copies.push(fits ? (only ?? makeId(kernel.environment)) : null)
     }
     const task: CopyTask = { from: source.id, name: source.name, ids, copies, publish }
-    const job: Job = {
-      id: makeId(kernel.environment),
-      site: target.id,
+    return beginJob(kernel, transaction, target, {
       kind: 'siteCopy',
-      state: 'running',
-      done: 0,
+      actor,
       // Publishing comes after everything is there.
       total: publish ? 2 * ids.length : ids.length,
-      task: JSON.stringify(task),
+      task,
       cursor: '{}',
       message: `Copying from ${source.settings.label}.`,
-      actor,
-      createdAt: kernel.at,
-      finishedAt: null,
-    }
-    await insertJob(transaction, job)
-    return job
+    })
   }
 }
 

@@ -13,7 +13,6 @@ import {
 import {
   becomeRoot,
   counterpartsIn,
-  insertJob,
   sealNewest,
   siteWithId,
   workingCopyOf,
@@ -24,6 +23,7 @@ import {
 } from '@wisteria/store'
 import { callerOfActor } from '../access/actors.js'
 import { itemJob, type ItemResult } from '../jobs/itemJob.js'
+import { beginJob } from '../jobs/beginJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -48,22 +48,8 @@ export async function beginCounterparts(
   ids: readonly string[],
 ): Promise<Job> {
   const task: CounterpartTask = { region, ids, copies: ids.map(() => makeId(kernel.environment)) }
-  const job: Job = {
-    id: makeId(kernel.environment),
-    site: site.id,
-    kind: 'counterparts',
-    state: 'running',
-    done: 0,
-    total: ids.length,
-    task: JSON.stringify(task),
-    cursor: '',
-    message: `Copying ${ids.length === 1 ? '1 entry' : `${ids.length} entries`} to ${region}.`,
-    actor,
-    createdAt: kernel.at,
-    finishedAt: null,
-  }
-  await insertJob(transaction, job)
-  return job
+  const message = `Copying ${ids.length === 1 ? '1 entry' : `${ids.length} entries`} to ${region}.`
+  return beginJob(kernel, transaction, site, { kind: 'counterparts', actor, total: ids.length, task, message })
 }
 
 /**

@@ -18,17 +18,17 @@ const said = (problems: readonly RowProblem[]): string =>
 export function failedRows(kernel: Kernel, { id, name, source, heads }: EntryImport): Answer {
   const { format, delimiter = ',' } = source as TableSource
   const isJson = format === 'json' || format === 'jsonLines'
-  const own = heads.filter((head) => head !== reasonHead)
-  const indexes = own.map((head) => heads.indexOf(head))
+  const columns = heads.filter((head) => head !== reasonHead)
+  const indexes = columns.map((head) => heads.indexOf(head))
   const csv = (cells: readonly string[]): string => stringify([cells.map(guard)], { ...csvOptions, delimiter })
   const textOf = (cell: unknown): string =>
     cell === null || cell === undefined ? '' : typeof cell === 'object' ? JSON.stringify(cell) : String(cell)
   const write = ({ cells, problems }: EntryImportRow): string =>
     isJson
-      ? `${JSON.stringify({ ...Object.fromEntries(own.flatMap((head, at) => (cells[indexes[at]!] === null ? [] : [[head, cells[indexes[at]!]]]))), [reasonHead]: said(problems) })}\n`
+      ? `${JSON.stringify({ ...Object.fromEntries(columns.flatMap((head, at) => (cells[indexes[at]!] === null ? [] : [[head, cells[indexes[at]!]]]))), [reasonHead]: said(problems) })}\n`
       : csv([...indexes.map((index) => textOf(cells[index])), said(problems)])
   async function* lines(): AsyncGenerator<string> {
-    if (!isJson) yield byteOrderMark + csv([...own, reasonHead])
+    if (!isJson) yield byteOrderMark + csv([...columns, reasonHead])
     for (let position = 0; ;) {
       const rows = await importRowsFrom(kernel.database, id, position, batch, 'failed')
       for (const row of rows) yield write(row)

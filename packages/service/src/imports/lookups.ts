@@ -5,6 +5,7 @@ import {
   keyOf,
   kindOf,
   readCell,
+  short,
   wantedIn,
   type Fact,
   type Find,
@@ -48,8 +49,8 @@ export class Lookups {
   async prepare(reader: Reader, site: Site, rows: readonly EntryImportRow[]): Promise<void> {
     const wanted = rows.flatMap(({ cells }) => wantedIn(this.#mapping, cells))
     for (const column of new Set(wanted.map(({ column }) => column))) {
-      const texts = [...new Set(wanted.flatMap((one) => (one.column === column ? [one.text] : [])))]
-      if (wanted.find((one) => one.column === column)!.is === 'asset') await this.#findAssets(reader, site, texts)
+      const texts = [...new Set(wanted.flatMap((each) => (each.column === column ? [each.text] : [])))]
+      if (wanted.find((each) => each.column === column)!.is === 'asset') await this.#findAssets(reader, site, texts)
       else await this.#findEntries(reader, site, column, texts)
     }
     await this.#findKeys(reader, site, rows)
@@ -83,15 +84,15 @@ export class Lookups {
             : undefined
         if (fact !== undefined) facts.set(fact, [...(facts.get(fact) ?? []), text])
       }
-      const found = await draftsByFact(reader, site, [type.id], field.id, locale, [...facts.keys()])
-      for (const [fact, ids] of found) for (const text of facts.get(fact) ?? []) for (const id of ids) put(text, id)
+      const matches = await draftsByFact(reader, site, [type.id], field.id, locale, [...facts.keys()])
+      for (const [fact, ids] of matches) for (const text of facts.get(fact) ?? []) for (const id of ids) put(text, id)
     }
   }
 
   async #findAssets(reader: Reader, site: Site, texts: readonly string[]): Promise<void> {
     const ids = texts.filter((text) => idPattern.test(text))
     for (const { id } of await assetsWithIds(reader, site.id, ids)) this.#assets.set(id, [id])
-    for (const [name, found] of await assetsByName(reader, site.id, texts)) this.#assets.set(name, found)
+    for (const [name, assets] of await assetsByName(reader, site.id, texts)) this.#assets.set(name, assets)
   }
 
   async #findKeys(reader: Reader, site: Site, rows: readonly EntryImportRow[]): Promise<void> {
@@ -115,13 +116,13 @@ export class Lookups {
   }
 
   /** The entries that have the key of a row. */
-  withKey(fact: Fact): readonly string[] {
-    return this.#entries.get(nameOf(keyName, fact)) ?? []
+  withKey(key: Fact | undefined): readonly string[] {
+    return key === undefined ? [] : (this.#entries.get(nameOf(keyName, key)) ?? [])
   }
 
-  /** An entry of this import has the key from now on. */
-  noteKey(fact: Fact, id: string): void {
-    this.#entries.set(nameOf(keyName, fact), [id])
+  /** Whether nothing has the name that a cell gives. */
+  isMissing(wanted: Wanted): boolean {
+    return this.#idsOf(wanted).length === 0
   }
 
   /** An entry was created for a reference. */
@@ -129,13 +130,14 @@ export class Lookups {
     this.#entries.set(nameOf(column.to, text), [id])
   }
 
-  /** An entry was created of a row: later rows may refer to it. */
-  noteCreated(cells: readonly unknown[], id: string): void {
+  /** An entry was created of a row: later rows may have its key, or refer to it. */
+  noteCreated(cells: readonly unknown[], key: Fact | undefined, id: string): void {
     const { columns, contentType } = this.#mapping
+    if (key !== undefined) this.#entries.set(nameOf(keyName, key), [id])
     for (const { to, by, targets = [], locale } of columns) {
       if (by === undefined || !targets.some(({ type }) => type.id === contentType.id)) continue
       const source = columns.find(
-        (one) => one.fields.length === 1 && one.fields[0]!.name === by && one.locale === locale,
+        (column) => column.fields.length === 1 && column.fields[0]!.name === by && column.locale === locale,
       )
       const text = source && cells[source.index]
       if (typeof text !== 'string' && typeof text !== 'number') continue
@@ -144,10 +146,15 @@ export class Lookups {
     }
   }
 
-  readonly find: Find = ({ is, column, text }) => {
-    const ids = (is === 'asset' ? this.#assets.get(text) : this.#entries.get(nameOf(column.to, text))) ?? []
+  #idsOf({ is, column, text }: Wanted): readonly string[] {
+    return (is === 'asset' ? this.#assets.get(text) : this.#entries.get(nameOf(column.to, text))) ?? []
+  }
+
+  readonly find: Find = (wanted) => {
+    const { is, column } = wanted
+    const ids = this.#idsOf(wanted)
     const [id, ...more] = ids
-    const shown = text.length > 60 ? `${text.slice(0, 60)}…` : text
+    const shown = short(wanted.text)
     if (id !== undefined && more.length === 0) return { id }
     if (is === 'asset')
       return {
@@ -171,6 +178,3 @@ const keyName = '*'
 /** Texts are compared as facts are: without case and marks. */
 const nameOf = (place: string, value: Fact): string =>
   `${place} ${typeof value === 'number' ? `#${value}` : fold(value.trim())}`
-
-/** The type that a missing reference is created in: the first that has the field. */
-export const typeToCreate = ({ column }: Wanted) => column.targets?.find(({ by }) => by !== undefined)

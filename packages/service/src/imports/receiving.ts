@@ -50,7 +50,7 @@ export async function readImport(
   const given = await givenMapping(kernel.database, site, order)
   const path = join(kernel.options.data, 'assets', 'coming', makeId(kernel.environment))
   await mkdir(dirname(path), { recursive: true })
-  const made: EntryImport = {
+  const record: EntryImport = {
     id: makeId(kernel.environment),
     site: site.id,
     name: order.name,
@@ -69,17 +69,17 @@ export async function readImport(
   try {
     await pipeline(file, limit(), createWriteStream(path))
     const table = await openTable(path, order)
-    await kernel.write((transaction) => insertImport(transaction, made))
+    await kernel.write((transaction) => insertImport(transaction, record))
     try {
-      const rows = await storeRows(kernel, made.id, table.rows)
+      const rows = await storeRows(kernel, record.id, table.rows)
       if (rows === 0) throw new WisteriaError('invalid', 'The file has heads, and no rows.')
       const heads = [...table.heads]
-      const mapping = given ?? (await guessed(kernel.database, site, made.id, heads, order.type))
+      const mapping = given ?? (await guessed(kernel.database, site, record.id, heads, order.type))
       const read = { source: table.source, heads, mapping, state: 'read' as const, rows }
-      await kernel.write((transaction) => changeImport(transaction, made.id, read))
-      return { ...made, ...read }
+      await kernel.write((transaction) => changeImport(transaction, record.id, read))
+      return { ...record, ...read }
     } catch (error) {
-      await kernel.write((transaction) => deleteImport(transaction, made.id))
+      await kernel.write((transaction) => deleteImport(transaction, record.id))
       throw error
     }
   } finally {
@@ -149,8 +149,8 @@ async function guessed(
 
 /** @throws WisteriaError `notFound`. */
 export async function requireImport(reader: Reader, site: Site, id: string): Promise<EntryImport> {
-  const found = await importOnSite(reader, site, id)
-  if (!found)
+  const record = await importOnSite(reader, site, id)
+  if (!record)
     throw new WisteriaError('notFound', `There is no import \`${id.slice(0, 60)}\` on ${site.settings.label}.`)
-  return found
+  return record
 }

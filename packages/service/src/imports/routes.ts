@@ -21,7 +21,7 @@ import { beginImportJob, readyMapping } from './importJobs.js'
 import { Lookups } from './lookups.js'
 import { tableFormats, type TableSource } from './reading.js'
 import { readImport, requireImport } from './receiving.js'
-import { planRow } from './rowWork.js'
+import { planRow } from './planRow.js'
 
 const base = '/edit/v1/sites/{site}/imports'
 const mappingsPath = '/edit/v1/sites/{site}/import-mappings'
@@ -29,46 +29,9 @@ const mappingsPath = '/edit/v1/sites/{site}/import-mappings'
 /** So many imports of a site are listed. */
 const maxImports = 50
 
-const viewImport = ({
-  id,
-  name,
-  source,
-  heads,
-  mapping,
-  state,
-  rows,
-  outcomes,
-  undone,
-  job,
-  actor,
-  createdAt,
-  finishedAt,
-}: EntryImport) => ({
-  id,
-  name,
-  source: source as TableSource,
-  heads,
-  mapping,
-  state,
-  rows,
-  outcomes,
-  undone,
-  job,
-  actor,
-  createdAt,
-  finishedAt,
-})
+const viewImport = ({ site: _, source, ...view }: EntryImport) => ({ ...view, source: source as TableSource })
 
-const viewRow = ({ position, line, cells, outcome, entry, title, problems, undone }: EntryImportRow) => ({
-  position,
-  line,
-  cells,
-  outcome,
-  entry,
-  title,
-  problems,
-  undone,
-})
+const viewRow = ({ before: _, after: __, ...view }: EntryImportRow) => view
 
 /** Where an import is changed, it must not be under way. */
 function requireStill({ state }: EntryImport): void {
@@ -115,9 +78,9 @@ async function mappingOf({
   kernel,
   site,
   params,
-}: SiteRequest<unknown, unknown>): Promise<{ found: EntryImport; mapping: ReadyMapping }> {
-  const found = await requireImport(kernel.database, site, params['import']!)
-  return { found, mapping: readyMapping(found, site) }
+}: SiteRequest<unknown, unknown>): Promise<{ record: EntryImport; mapping: ReadyMapping }> {
+  const record = await requireImport(kernel.database, site, params['import']!)
+  return { record, mapping: readyMapping(record, site) }
 }
 
 export const importRoutes: readonly Route[] = [
@@ -185,10 +148,10 @@ export const importRoutes: readonly Route[] = [
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {
-        const found = await requireImport(transaction, request.site, request.params['import']!)
-        if (['checking', 'running', 'undoing'].includes(found.state))
+        const record = await requireImport(transaction, request.site, request.params['import']!)
+        if (['checking', 'running', 'undoing'].includes(record.state))
           throw new WisteriaError('conflict', 'It is being worked on. Stop that first.')
-        await deleteImport(transaction, found.id)
+        await deleteImport(transaction, record.id)
         return { status: 204 }
       }),
   }),
@@ -201,12 +164,12 @@ export const importRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, body } = request
-        const found = await requireImport(transaction, site, request.params['import']!)
-        requireStill(found)
+        const record = await requireImport(transaction, site, request.params['import']!)
+        requireStill(record)
         const changed = { mapping: body, state: 'read' as const, outcomes: {} }
-        readyMapping({ ...found, ...changed }, site)
-        await changeImport(transaction, found.id, changed)
-        return { body: viewImport({ ...found, ...changed }) }
+        readyMapping({ ...record, ...changed }, site)
+        await changeImport(transaction, record.id, changed)
+        return { body: viewImport({ ...record, ...changed }) }
       }),
   }),
   route({
@@ -217,8 +180,8 @@ export const importRoutes: readonly Route[] = [
     query: z.object({ first: wholeNumber(1, 50).default(5), after: wholeNumber(0, 1_000_000).default(0) }),
     handle: async (request) => {
       const { kernel, site, query } = request
-      const { found, mapping } = await mappingOf(request)
-      const rows = await importRowsFrom(kernel.database, found.id, query.after, query.first)
+      const { record, mapping } = await mappingOf(request)
+      const rows = await importRowsFrom(kernel.database, record.id, query.after, query.first)
       const lookups = new Lookups(mapping)
       await lookups.prepare(kernel.database, site, rows)
       const shown = []
@@ -245,7 +208,7 @@ export const importRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: `${base}/{import}/rows`,
-    summary: 'The rows of an import, with what became of each, or would after a check.',
+    summary: 'The rows of an import with the result of each; after a check, with the result that it would have.',
     permission: 'draft.read',
     query: z.object({
       outcome: z.enum(rowOutcomes).optional(),

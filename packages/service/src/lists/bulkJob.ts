@@ -1,7 +1,6 @@
-import { localeTags, makeId, titleOf, WisteriaError } from '@wisteria/core'
+import { localeTags, titleOf, WisteriaError } from '@wisteria/core'
 import {
   doneJobItem,
-  insertJob,
   siteWithId,
   workingCopiesOf,
   type Job,
@@ -11,6 +10,7 @@ import {
   type Transaction,
 } from '@wisteria/store'
 import { itemJob } from '../jobs/itemJob.js'
+import { beginJob } from '../jobs/beginJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -34,22 +34,7 @@ export async function beginBulk(
   task: BulkTask,
   message: string,
 ): Promise<Job> {
-  const job: Job = {
-    id: makeId(kernel.environment),
-    site: site.id,
-    kind: 'bulk',
-    state: 'running',
-    done: 0,
-    total: task.ids.length,
-    task: JSON.stringify(task),
-    cursor: '',
-    message,
-    actor,
-    createdAt: kernel.at,
-    finishedAt: null,
-  }
-  await insertJob(transaction, job)
-  return job
+  return beginJob(kernel, transaction, site, { kind: 'bulk', actor, total: task.ids.length, task, message })
 }
 
 export async function titleOfEntry(transaction: Reader, site: Site, id: string): Promise<string> {

@@ -36,7 +36,7 @@ export interface CallOutcome {
   readonly sent: Readonly<Record<string, string>>
 }
 
-/** What stands for the value of a secret header. */
+/** Shown in place of the value of a secret header. */
 export const hiddenValue = '(hidden)'
 
 const timeoutMilliseconds = 15_000

@@ -1,11 +1,10 @@
-import { localeTags, makeId, WisteriaError } from '@wisteria/core'
+import { localeTags, WisteriaError } from '@wisteria/core'
 import {
   Act,
   endJob,
   entriesWithLocale,
   forgetLocaleElsewhere,
   forgetLocaleOfEntry,
-  insertJob,
   jobWithId,
   keepJobProgress,
   modelsEver,
@@ -15,6 +14,7 @@ import {
   type Site,
   type Transaction,
 } from '@wisteria/store'
+import { beginJob } from '../jobs/beginJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import type { Kernel } from '../kernel/kernel.js'
 
@@ -34,22 +34,13 @@ export async function beginForgetting(
   const removed = (await removedLocales(transaction, site)).find(({ tag }) => tag === locale)
   if (!removed)
     throw new WisteriaError('notFound', `There are no texts in a removed locale \`${locale.slice(0, 40)}\`.`)
-  const job: Job = {
-    id: makeId(kernel.environment),
-    site: site.id,
+  return beginJob(kernel, transaction, site, {
     kind: 'localeForgetting',
-    state: 'running',
-    done: 0,
-    total: removed.entries,
-    task: JSON.stringify({ locale }),
-    cursor: '',
-    message: `Deleting the texts in ${locale} permanently.`,
     actor,
-    createdAt: kernel.at,
-    finishedAt: null,
-  }
-  await insertJob(transaction, job)
-  return job
+    total: removed.entries,
+    task: { locale },
+    message: `Deleting the texts in ${locale} permanently.`,
+  })
 }
 
 /** Deletes the texts of a removed locale from all revisions, a few entries in a transaction. */

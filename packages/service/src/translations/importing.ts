@@ -23,7 +23,6 @@ import {
   decideTranslationImportItem,
   deleteTranslationImport,
   endJob,
-  insertJob,
   insertTranslationImport,
   insertTranslationImportItems,
   itemsOfTranslationImport,
@@ -44,6 +43,7 @@ import {
 } from '@wisteria/store'
 import type { Readable } from 'node:stream'
 import { callerOfActor } from '../access/actors.js'
+import { beginJob } from '../jobs/beginJob.js'
 import type { JobKind } from '../jobs/jobs.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
@@ -281,21 +281,13 @@ export async function applyImport(
     throw new WisteriaError('conflict', 'The file was not read to its end. Import it again.')
   if (imported.state !== 'read')
     throw new WisteriaError('conflict', 'The file has been applied already. Import it again to see what is left.')
-  const job: Job = {
-    id: makeId(kernel.environment),
-    site: site.id,
+  const job = await beginJob(kernel, transaction, site, {
     kind: 'translationImport',
-    state: 'running',
-    done: 0,
-    total: imported.entries,
-    task: JSON.stringify({ import: id }),
-    cursor: '',
-    message: `Importing translations into ${imported.locale} from ${imported.name}.`,
     actor: author.actor,
-    createdAt: kernel.at,
-    finishedAt: null,
-  }
-  await insertJob(transaction, job)
+    total: imported.entries,
+    task: { import: id },
+    message: `Importing translations into ${imported.locale} from ${imported.name}.`,
+  })
   await changeTranslationImport(transaction, id, { state: 'running', overwrites, outcomes: {}, job: job.id })
   return job
 }

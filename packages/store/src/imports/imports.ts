@@ -1,6 +1,7 @@
 import type { ImportMapping, RowOutcome, RowProblem } from '@wisteria/core'
 import { insertMany } from '../connection/inserting.js'
 import type { Reader, Transaction } from '../connection/reader.js'
+import { jsonOf, setColumns } from '../connection/updating.js'
 import type { Site } from '../sites/sites.js'
 import type { ImportMappingRow, ImportRow, ImportRowRow } from '../tables/importTables.js'
 
@@ -105,28 +106,18 @@ export type ImportChange = Partial<
   Pick<EntryImport, 'source' | 'heads' | 'mapping' | 'state' | 'rows' | 'outcomes' | 'undone' | 'job' | 'finishedAt'>
 >
 
-export async function changeImport(transaction: Transaction, id: string, change: ImportChange): Promise<void> {
-  const json = (value: unknown): string | undefined => (value === undefined ? undefined : JSON.stringify(value))
-  const columns: Record<string, string | number | null | undefined> = {
-    source: json(change.source),
-    heads: json(change.heads),
-    mapping: json(change.mapping),
+export const changeImport = (transaction: Transaction, id: string, change: ImportChange): Promise<void> =>
+  setColumns(transaction, 'imports', id, {
+    source: jsonOf(change.source),
+    heads: jsonOf(change.heads),
+    mapping: jsonOf(change.mapping),
     state: change.state,
     rows: change.rows,
-    outcomes: json(change.outcomes),
-    undone: json(change.undone),
+    outcomes: jsonOf(change.outcomes),
+    undone: jsonOf(change.undone),
     job: change.job,
     finished_at: change.finishedAt,
-  }
-  const set = Object.entries(columns).filter(
-    (entry): entry is [string, string | number | null] => entry[1] !== undefined,
-  )
-  if (set.length > 0)
-    await transaction.run(`update imports set ${set.map(([column]) => `${column} = ?`).join(', ')} where id = ?`, [
-      ...set.map(([, value]) => value),
-      id,
-    ])
-}
+  })
 
 export async function deleteImport(transaction: Transaction, id: string): Promise<void> {
   await transaction.run('delete from imports where id = ?', [id])
@@ -200,7 +191,7 @@ export async function storeRowResults(
 ): Promise<void> {
   const values = results.map((result) => ({ ...result, problems: JSON.stringify(result.problems) }))
   await transaction.run(
-    // The rows are there: only what became of them changes.
+    // The rows are there: only their results change.
     `insert into import_rows (import, position, line, cells, outcome, entry, title, problems, before, after)
      select ?1, value ->> 'position', 0, '[]', value ->> 'outcome', value ->> 'entry', value ->> 'title', value ->> 'problems',
        value ->> 'before', value ->> 'after' from json_each(?2) where true

@@ -1,5 +1,5 @@
 /*
- * Imports of entries: a table that was read, its rows with what became of each, and mappings that are kept by name.
+ * Imports of entries: a table that was read, its rows with their results, and mappings that are kept by name.
  */
 export const name = '0024-imports'
 

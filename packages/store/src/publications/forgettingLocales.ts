@@ -129,7 +129,7 @@ export async function forgetLocaleElsewhere(transaction: Transaction, site: Site
        where ${table === 'assets' ? 'site = ?1' : 'asset in (select id from assets where site = ?1)'} and (${assetTexts.map(hasText).join(' or ')})`,
       [site.id, locale, path],
     )
-  // What a bulk action could put back. An undo skips these entries then.
+  // What the undo of a bulk action needs. It skips these entries then.
   await transaction.run(
     "update job_items set before = null where job in (select id from jobs where site = ?1) and before like '%\"' || ?2 || '\"%'",
     [site.id, locale],

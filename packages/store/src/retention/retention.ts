@@ -46,9 +46,18 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
 }
 
+/** The same of their parts, which may be many. */
+const deletionsOfParts: Partial<Record<Forgettable, string>> = {
+  jobs: `delete from job_items where (job, position) in (
+    select i.job, i.position from jobs j join job_items i on i.job = j.id
+    where j.finished_at is not null and j.finished_at < ?1 limit ?2)`,
+  imports: `delete from import_rows where (import, position) in (
+    select r.import, r.position from imports i join import_rows r on r.import = i.id where i.created_at < ?1 limit ?2)`,
+}
+
 /**
- * Deletes rows older than an instant, at most `limit` at once. The items of a job go first, so that a large job does not make a
- * large transaction.
+ * Deletes rows older than an instant, at most `limit` at once. Their parts go first, so that a large job does not make a large
+ * transaction.
  * @returns the number of rows; fewer than `limit` when nothing is left.
  */
 export async function forgetOlder(
@@ -58,16 +67,9 @@ export async function forgetOlder(
   limit: number,
 ): Promise<number> {
   if (what === 'saves') return forgetSaves(transaction, before, limit)
-  if (what === 'jobs') {
-    const items = await transaction.run(
-      `delete from job_items where (job, position) in (
-         select i.job, i.position from jobs j join job_items i on i.job = j.id
-         where j.finished_at is not null and j.finished_at < ?1 limit ?2)`,
-      [before, limit],
-    )
-    // The jobs themselves come next.
-    if (items > 0) return limit
-  }
+  const parts = deletionsOfParts[what]
+  // What they are parts of comes next.
+  if (parts && (await transaction.run(parts, [before, limit])) > 0) return limit
   return transaction.run(deletions[what], [before, limit])
 }
 

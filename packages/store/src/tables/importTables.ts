@@ -26,7 +26,7 @@ export const imports = table('imports', {
 })
 export type ImportRow = RowOf<typeof imports>
 
-/** A row of such a table, and what became of it. */
+/** A row of such a table, with its result. */
 export const importRows = table('import_rows', {
   import: key(text),
   position: key(integer),

@@ -1,4 +1,5 @@
 import type { Reader, Transaction } from '../connection/reader.js'
+import { jsonOf, setColumns } from '../connection/updating.js'
 import { insertMany } from '../connection/inserting.js'
 import type { Site } from '../sites/sites.js'
 import type { TranslationImportItemRow, TranslationImportRow } from '../tables/tables.js'
@@ -95,28 +96,19 @@ export async function translationImportsOf(reader: Reader, site: Site, most: num
 }
 
 /** Records how an import stands. */
-export async function changeTranslationImport(
+export const changeTranslationImport = (
   transaction: Transaction,
   id: string,
   change: Partial<Pick<TranslationImport, 'state' | 'overwrites' | 'entries' | 'outcomes' | 'job' | 'appliedAt'>>,
-): Promise<void> {
-  const columns: Record<string, string | number | null | undefined> = {
+): Promise<void> =>
+  setColumns(transaction, 'translation_imports', id, {
     state: change.state,
     overwrites: change.overwrites === undefined ? undefined : change.overwrites ? 1 : 0,
     entries: change.entries,
-    outcomes: change.outcomes && JSON.stringify(change.outcomes),
+    outcomes: jsonOf(change.outcomes),
     job: change.job,
     applied_at: change.appliedAt,
-  }
-  const set = Object.entries(columns).filter(
-    (entry): entry is [string, string | number | null] => entry[1] !== undefined,
-  )
-  if (set.length === 0) return
-  await transaction.run(
-    `update translation_imports set ${set.map(([column]) => `${column} = ?`).join(', ')} where id = ?`,
-    [...set.map(([, value]) => value), id],
-  )
-}
+  })
 
 export async function insertTranslationImportItems(
   transaction: Transaction,
