@@ -1,5 +1,6 @@
 import { demoPassword } from '@wisteria/demo'
 import { chromium, type Browser, type Page } from 'playwright-core'
+import { afterEach } from 'vitest'
 import { startDemo, startSite, type DemoWorld } from './running.js'
 
 const options = [
@@ -27,6 +28,19 @@ export interface ConsoleWorld {
   end(): Promise<void>
 }
 
+const pages = new Set<Page>()
+/** What stands in front of somebody who looks at the page: the sheet or dialog if one is open. */
+async function wordsOf(page: Page): Promise<string> {
+  const words = (selector: string) => page.locator(selector).last().innerText({ timeout: 2000 })
+  return `${page.url()}\n${await words('[role=dialog]:visible').catch(() => words('body'))}`
+}
+// A browser test fails where something does not appear: what stood there instead says why.
+afterEach(async ({ task }) => {
+  if (task.result?.state !== 'fail') return
+  for (const page of pages)
+    if (!page.isClosed()) console.log(`“${task.name}” failed with this page before it:`, await wordsOf(page))
+})
+
 export async function startConsole(): Promise<ConsoleWorld> {
   const demo = await startDemo()
   const site = await startSite(demo, 'localhost')
@@ -45,6 +59,7 @@ export async function startConsole(): Promise<ConsoleWorld> {
     open: async () => {
       const context = await browser.newContext({ viewport: { width: 1280, height: 800 } })
       const page = await context.newPage()
+      pages.add(page)
       // Far longer than anything takes: a busy machine must not fail a test.
       page.setDefaultTimeout(60_000)
       page.on('pageerror', (error) => faults.push(error.message))
