@@ -20,7 +20,11 @@ const {
 }>()
 defineEmits<{ submit: [] }>()
 const id = useId()
-const focusFirst = (): void => document.getElementById(id)?.querySelector<HTMLElement>('input, textarea')?.focus()
+/** The sheet takes a moment to open. Whoever is in the form by then stays there: a focus that moves scrolls what they click away. */
+function focusFirst(): void {
+  const form = document.getElementById(id)
+  if (form && !form.contains(document.activeElement)) form.querySelector<HTMLElement>('input, textarea')?.focus()
+}
 </script>
 
 <template>
