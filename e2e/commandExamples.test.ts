@@ -2,8 +2,8 @@ import { cpSync, mkdirSync, mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { examples } from '@wisteria/cli'
-import { demoPassword, modelFolder, startTranslator, type RunningTranslator } from '@wisteria/demo'
-import type { Editor } from '@wisteria/client'
+import { automationFolder, demoPassword, modelFolder, startTranslator, type RunningTranslator } from '@wisteria/demo'
+import type { AutomationStep, Editor } from '@wisteria/client'
 import { withLocale } from '@wisteria/core'
 import { afterAll, beforeAll, expect, it } from 'vitest'
 import { runIn, type Result } from './support/commands.js'
@@ -43,6 +43,19 @@ async function machine(secret?: string): Promise<void> {
 async function ordered(secret?: string) {
   await machine(secret)
   return owner.ordering.order({ connector: 'Machine', locale: 'nl', type: 'activity' })
+}
+
+/** A run of an automation with one step. */
+async function ranOf(state: string, step: AutomationStep): Promise<string> {
+  const automation = `example-${state}`
+  const { seen } = await owner.automations.list()
+  await owner.automations.set(
+    { automation, label: automation, starts: { by: 'hand', on: 'site' }, steps: [step] },
+    seen[automation],
+  )
+  const [run] = (await owner.automations.run(automation)).runs
+  await expect.poll(async () => (await owner.automations.getRun(run!)).state, { timeout: 10_000 }).toBe(state)
+  return run!
 }
 
 /** What stands for the id of the example, by the kind of thing that it names. */
@@ -91,6 +104,10 @@ const ids: Record<string, () => Promise<string>> = {
     await owner.waitFor(await owner.imports.run(id))
     return id
   },
+  '01hz0000000000000015': async () => (await owner.entries({ type: 'activity', first: 1 })).entries[0]!.id,
+  '01hz0000000000000016': () => ranOf('done', { do: 'compute', values: 1 }),
+  '01hz0000000000000017': () => ranOf('open', { do: 'wait', until: 'now + 2 hours' }),
+  '01hz0000000000000018': () => ranOf('failed', { do: 'publish', entry: '"nowhere"' }),
   '01hz0000000000000007': async () => (await owner.webhooks.create({ label: 'Rebuild', address: receiver.address })).id,
 }
 
@@ -147,6 +164,8 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     const { secrets } = await owner.webhooks.addSecret(webhook)
     return { '01hz0000000000000007': webhook, '5f3a9c0d1e2b': secrets[1]!.id }
   },
+  'automation remove-value': async (run) => (await run(examples['automation set-value']!), {}),
+  'automation run': async () => (await owner.automations.enable('families-for-free', true), {}),
   'member invite': async (run) => (await run(examples['member remove']!), {}),
   'member invitations': async (run) => (await run(examples['member invite']!), {}),
   'member change': async (run) => (await run(examples['member add']!.replace("--name 'Hanne Kwelder' ", '')), {}),
@@ -162,6 +181,8 @@ beforeAll(async () => {
   receiver = await startReceiver()
   translator = await startTranslator({ port: 0, seconds: 60 })
   cpSync(modelFolder, join(folder, 'model'), { recursive: true })
+  cpSync(automationFolder, join(folder, 'automations'), { recursive: true })
+  cpSync(join(automationFolder, 'families-for-free.yaml'), join(folder, 'families-for-free.yaml'))
   mkdirSync(join(folder, 'data'))
   writeFileSync(join(folder, 'lens.jpg'), Buffer.from(await (await picture(60, 20, 'jpeg')).arrayBuffer()))
   writeFileSync(join(folder, 'artefacts.csv'), 'name,town\nHarle light,Harle\n')
@@ -195,13 +216,17 @@ function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] 
   return words.map((word) => {
     const plain = word.replaceAll("'", '')
     if (plain === './data') return demo.service.folder
-    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf|csv)$|^\.\/model$/.test(plain)) return join(folder, plain)
+    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf|csv)$|^\.\/(model|automations)$/.test(plain)) return join(folder, plain)
     if (/^http:\/\/127/.test(plain)) return demo.service.baseUrl
     return ids[plain] ?? plain
   })
 }
 
-const environment = { WISTERIA_PASSWORD: demoPassword, WISTERIA_NEW_PASSWORD: 'sand-between-the-toes' }
+const environment = {
+  WISTERIA_PASSWORD: demoPassword,
+  WISTERIA_NEW_PASSWORD: 'sand-between-the-toes',
+  WISTERIA_VALUE: 'quiet',
+}
 const run = async (line: string, given: Record<string, string> = {}): Promise<Result> => {
   const all = { ...given }
   for (const [id] of line.matchAll(/\b01hz\w+\b/g)) all[id] ??= await ids[id]!()

@@ -376,6 +376,50 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.preview(lighthouse, 'site')
     await raw('/sites/marram/grants', { method: 'DELETE' })
     await owner.removeFrontEnd('site')
+    const messages = {
+      automation: 'messages',
+      label: 'Messages',
+      starts: { by: 'address' },
+      steps: [
+        {
+          do: 'each',
+          in: 'trigger.body.names',
+          steps: [{ do: 'create', type: 'museum', values: { name: { en: 'item' } } }],
+        },
+        { do: 'call', address: '"http://127.0.0.1:9/"', if: 'false' },
+      ],
+    } as const
+    const { seen } = await owner.automations.compare([messages])
+    await owner.automations.adopt([messages], seen)
+    await owner.automations.try(messages, { body: { names: ['Mill'] } })
+    await owner.automations.set({ ...messages, label: 'All messages' }, 1)
+    await owner.automations.enable('messages', true)
+    const { secret: messageSecret } = await owner.automations.makeSecret('messages')
+    await owner.automations.setSecret('messages', 'token', 'quiet')
+    await owner.automations.removeSecret('messages', 'token')
+    const { run: messageRun } = (await (
+      await raw('/sites/marram/inbound/messages', {
+        method: 'POST',
+        headers: { Authorization: `Bearer ${messageSecret}` },
+        body: JSON.stringify({ names: ['Mill', 'Quay'] }),
+      })
+    ).json()) as { run: string }
+    await expect.poll(async () => (await owner.automations.getRun(messageRun)).state, { timeout: 20_000 }).toBe('done')
+    await owner.automations.list()
+    await owner.automations.get('messages')
+    await owner.automations.runs('messages')
+    await owner.automations.items(messageRun)
+    const waits = {
+      automation: 'waits',
+      label: 'Waits',
+      starts: { by: 'hand', on: 'site' },
+      steps: [{ do: 'wait', until: 'now + 1 hour' }],
+    } as const
+    await owner.automations.set(waits)
+    const [waiting] = (await owner.automations.run('waits')).runs
+    await owner.automations.stop(waiting!)
+    await owner.automations.retry(waiting!)
+    await owner.automations.remove('waits')
     const [webhook] = (await owner.webhooks.list()).webhooks
     await expect
       .poll(

@@ -309,6 +309,23 @@ const same: Readonly<Record<string, () => Promise<unknown>>> = {
     const { id } = await owner.webhooks.create({ label: 'Old', address: 'http://127.0.0.1:9/h' })
     await owner.webhooks.test(id)
   },
+  'automations, from their start to their end': async () => {
+    const { automations } = owner
+    await automations.set({
+      automation: 'by-hand',
+      label: 'By hand',
+      starts: { by: 'hand', on: 'site' },
+      steps: [{ do: 'wait', until: 'now + 2 hours' }],
+    })
+    await automations.enable('by-hand', false)
+    await automations.enable('by-hand', true)
+    const [run] = (await automations.run('by-hand')).runs
+    await automations.stop(run!)
+    await automations.retry(run!)
+    await automations.setSecret('by-hand', 'token', 'quiet')
+    await automations.removeSecret('by-hand', 'token')
+    await automations.remove('by-hand')
+  },
   'the undoing of an import': async () => {
     const { id } = await owner.imports.read(new Blob(['town\nHarle\n']), { type: 'museum' })
     await owner.waitFor(await owner.imports.run(id))
@@ -491,6 +508,13 @@ describe('what was done in the console, as a command and as a request', () => {
         'POST /imports/x/run',
         // The command keeps the mapping of an import.
         'PUT /import-mappings/x',
+        // The commands compare and adopt a folder of files, and try a file.
+        'POST /automations/compare',
+        'POST /automations/adopt',
+        'POST /automations/try',
+        'PUT /automations/x',
+        // Programs send to it.
+        'POST /inbound/x',
         // Connectors call it, signed with their secret.
         'POST /translations/requests/x',
         // Routes that only show consequences.

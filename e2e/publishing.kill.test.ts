@@ -1,67 +1,18 @@
-import { spawn, type ChildProcess } from 'node:child_process'
-import { existsSync, mkdtempSync, rmSync } from 'node:fs'
+import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
-import { fileURLToPath } from 'node:url'
 import { Service, type Editor } from '@wisteria/client'
 import { Database, replayPublished, siteNamed } from '@wisteria/store'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, settings } from './support/models.js'
+import { startProcess, type KillableService } from './support/killing.js'
 import { often } from './support/length.js'
 import { eventually, ownerOf, startReceiver } from './support/running.js'
 
 const kills = often(25, 200)
-const program = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
 const folder = mkdtempSync(join(tmpdir(), 'wisteria-kill-'))
 
-interface Child {
-  readonly process: ChildProcess
-  readonly baseUrl: string
-  readonly setUp: string | null
-  /** The last event of its transactions. */
-  readonly phase: () => string
-  readonly ended: Promise<void>
-}
-
-/** The service as users run it, printing when its transactions begin and end. */
-async function run(): Promise<Child> {
-  const child = spawn(
-    process.execPath,
-    [
-      '--conditions=bundled',
-      program,
-      'serve',
-      '--data',
-      folder,
-      '--port',
-      '0',
-      '--json',
-      '--log-level',
-      'trace',
-      '--allow-private-addresses',
-    ],
-    { stdio: ['ignore', 'pipe', 'pipe'] },
-  )
-  let out = ''
-  let log = ''
-  child.stderr.setEncoding('utf8').on('data', (text: string) => (log = (log + text).slice(-4000)))
-  const ended = new Promise<void>((resolve) => child.once('close', () => resolve()))
-  const announced = await new Promise<{ baseUrl: string; setUp: string | null }>((resolve, reject) => {
-    child.once('exit', (code) => reject(new Error(`it did not start (${code}): ${log.slice(-600)}`)))
-    child.stdout.setEncoding('utf8').on('data', (text: string) => {
-      out += text
-      if (out.trimEnd().endsWith('}')) resolve(JSON.parse(out) as { baseUrl: string; setUp: string | null })
-    })
-  })
-  return {
-    process: child,
-    ...announced,
-    ended,
-    phase: () => [...log.matchAll(/"transaction":"(\w+)"/g)].at(-1)?.[1] ?? 'none',
-  }
-}
-
-const editorAt = (child: Child, token: string): Editor =>
+const editorAt = (child: KillableService, token: string): Editor =>
   new Service({ baseUrl: child.baseUrl, token, timeout: 5000 }).site('marram')
 
 let token = ''
@@ -70,9 +21,8 @@ const people: string[] = []
 let receiver: Awaited<ReturnType<typeof startReceiver>>
 
 beforeAll(async () => {
-  expect(existsSync(program), 'the command line is built: npm run prepare:all').toBe(true)
   receiver = await startReceiver()
-  const child = await run()
+  const child = await startProcess(folder)
   const { token: ownerToken } = await new Service({ baseUrl: child.baseUrl }).setUp({
     code: new URL(child.setUp!).hash.slice(1),
     ...ownerOf,
@@ -104,7 +54,7 @@ describe('killed at random moments of publishing', () => {
     let inside = 0
     let attempts = 0
     let number = 0
-    let child = await run()
+    let child = await startProcess(folder)
     for (let kill = 0; kill < kills; kill++) {
       const editor = editorAt(child, token)
       let isOver = false
@@ -136,7 +86,7 @@ describe('killed at random moments of publishing', () => {
       await child.ended
       if (child.phase() === 'begun') inside++
       await Promise.all(writers)
-      child = await run()
+      child = await startProcess(folder)
       const again = editorAt(child, token)
       const key = kill === 0 ? await again.createKey({ label: 'r', scope: 'published' }) : undefined
       if (key) readKey = key.secret

@@ -6,6 +6,7 @@ import {
   demoPassword,
   demoPictures,
   demoSite,
+  readDemoAutomations,
   readDemoModel,
   readPicture,
   readWorld,
@@ -28,7 +29,7 @@ export interface Seeded {
 /** Makes the demo world in an empty service, through the public client. */
 export async function seedDemo({ baseUrl, setUpCode, onProgress = () => undefined }: SeedOptions): Promise<Seeded> {
   const world = readWorld()
-  const total = world.length + 4
+  const total = world.length + 5
   let done = 0
   const step = (what: string) => onProgress(++done, total, what)
 
@@ -65,6 +66,8 @@ export async function seedDemo({ baseUrl, setUpCode, onProgress = () => undefine
     ids.set(entry.key, await makeEntry(editor, entry, ids))
     step(`${entry.type} ${entry.key}`)
   }
+  await owner.automations.adopt(readDemoAutomations(), {})
+  step('automations')
   const keyFor = async (label: string, scope: AccessKey['scope']) => (await owner.createKey({ label, scope })).secret
   const keys = {
     published: await keyFor('Sample front end', 'published'),

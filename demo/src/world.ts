@@ -1,7 +1,7 @@
 import { readdirSync, readFileSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
 import { parse } from 'yaml'
-import type { NewSite } from '@wisteria/client'
+import type { Automation, NewSite } from '@wisteria/client'
 
 /** The site of Marram Coast Museums: three museums that do not exist, in four locales. */
 export const demoSite: NewSite = {
@@ -31,6 +31,7 @@ export const demoMembers = [
 const folder = (name: string): string => fileURLToPath(new URL(`../${name}/`, import.meta.url))
 
 export const modelFolder = folder('model')
+export const automationFolder = folder('automations')
 
 /** An entry of the demo world, as the content files describe it. */
 export interface WorldEntry {
@@ -162,3 +163,10 @@ export function readDemoModel(): { name: string; text: string }[] {
     .sort()
     .map((name) => ({ name, text: readFileSync(modelFolder + name, 'utf8') }))
 }
+
+/** The automations of the demo site. */
+export const readDemoAutomations = (): Automation[] =>
+  readdirSync(automationFolder)
+    .filter((name) => name.endsWith('.yaml'))
+    .sort()
+    .map((name) => parse(readFileSync(automationFolder + name, 'utf8')) as Automation)

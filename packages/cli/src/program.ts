@@ -8,6 +8,7 @@ import { addKey } from './commands/key.js'
 import { addMcp } from './commands/mcp.js'
 import { addMember } from './commands/member.js'
 import { addImport } from './commands/import.js'
+import { addAutomation } from './commands/automation.js'
 import { addWebhook } from './commands/webhook.js'
 import { addSchedule } from './commands/schedule.js'
 import { addFrontEnd } from './commands/frontEnd.js'
@@ -57,6 +58,7 @@ const commands = [
   addAccount,
   addRestored,
   addWebhook,
+  addAutomation,
   addFrontEnd,
   addLocale,
   addRegion,

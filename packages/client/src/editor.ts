@@ -49,6 +49,7 @@ import { Counterparts } from './counterparts.js'
 import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
 import { WebhookAdmin } from './webhookAdmin.js'
+import { Automations } from './automations.js'
 import { Imports } from './imports.js'
 import { Translations } from './translations.js'
 import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
@@ -84,6 +85,7 @@ export class Editor {
   )
   readonly ordering = new Ordering((request) => this.#call(request))
   readonly webhooks = new WebhookAdmin((request) => this.#call(request))
+  readonly automations = new Automations((request) => this.#call(request))
   readonly counterparts = new Counterparts(
     (request) => this.#call(request),
     (request) => this.#reply(request),

@@ -37,6 +37,8 @@ export type {
   GlossaryTerm,
   GlossaryView,
   MemoryMatch,
+  Automation,
+  AutomationStep,
   EntryTranslation,
   SavedTranslation,
   TranslationRuleView,
@@ -57,6 +59,7 @@ export * from './reader.js'
 export * from './service.js'
 export type * from './copying.js'
 export * from './ordering.js'
+export * from './automations.js'
 export * from './imports.js'
 export * from './webhookAdmin.js'
 export * from './translations.js'

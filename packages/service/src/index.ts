@@ -3,7 +3,7 @@ export { flagOf, OptionError, readOptions, serviceOptions, variableOf, type Serv
 export { permissionOf } from './kernel/permission.js'
 export type { Route } from './kernel/route.js'
 export { hasDryRun } from './kernel/dryRun.js'
-export { routes } from './http/routes.js'
+export { routes } from './routes.js'
 export { startService, type RunningService } from './server.js'
 export { operate, type OperationResult } from './operator/operate.js'
 export type { OperationName } from './operator/operations.js'

@@ -31,6 +31,8 @@ import { counterpartJob } from './counterparts/counterpartJob.js'
 import { translationImportJob } from './translations/importing.js'
 import { OrderWork } from './ordering/orderWork.js'
 import { ruleWork } from './ordering/ruleWork.js'
+import { runWork } from './automations/runWork.js'
+import { timetableWork } from './automations/timetableWork.js'
 import { Deliveries } from './webhooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './publishing/scheduleWork.js'
@@ -38,7 +40,7 @@ import { Kernel } from './kernel/kernel.js'
 import { serveOperator } from './operator/socket.js'
 import { OptionError, type ServiceOptions } from './kernel/options.js'
 import { beginNotedHistory, isRestored, notePositions } from './operator/positions.js'
-import { readRoutes } from './http/routes.js'
+import { readRoutes, routes } from './routes.js'
 import { Loop } from './worker/loop.js'
 import { fieldReadsOf } from './read/fieldReads.js'
 import { setUpCodeOf } from './access/setUpCode.js'
@@ -83,12 +85,15 @@ export async function startService(options: ServiceOptions, now: () => number = 
     schedules: new Loop(scheduleWork(kernel), looping),
     clearing: new Loop(clearing, looping),
     orders: new Loop(new OrderWork(kernel), looping),
+    automations: new Loop(runWork(kernel), looping),
   }
   // Looks every few seconds: no transaction says that an event was noted for a rule.
   const ruleLoop = new Loop(ruleWork(kernel), looping)
-  const loops = [jobLoop, ruleLoop, ...Object.values(byWork)]
+  const timetableLoop = new Loop(timetableWork(kernel), looping)
+  const loops = [jobLoop, ruleLoop, timetableLoop, ...Object.values(byWork)]
   onWork = (work) => {
     if (work.has('clearing')) clearing.tell()
+    if (work.has('automations')) timetableLoop.wake()
     work.forEach((kind) => byWork[kind].wake())
   }
   kernel.jobs = {
@@ -106,7 +111,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     )
     await beginNotedHistory(database, (work) => kernel.write(work), kernel.environment, options.data)
   }
-  const front = new Front(kernel, readRoutes, buildApp(kernel))
+  const front = new Front(kernel, readRoutes, buildApp(kernel, routes, readRoutes))
   const server = createServer(front.listen)
   // A large file on a slow line may take long.
   server.requestTimeout = 0
@@ -238,6 +243,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     proposals: 7,
     translationImports: keepHistory,
     imports: keepHistory,
+    automationRuns: keepHistory,
     saves: savesKeptDays,
   }
   const inPieces = async (work: (transaction: Transaction) => Promise<number>): Promise<void> => {

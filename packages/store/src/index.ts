@@ -41,6 +41,33 @@ export * from './events/eventLog.js'
 export * from './lists/savedViews.js'
 export * from './previews/frontEnds.js'
 export * from './imports/imports.js'
+export * from './automations/automations.js'
+export {
+  type RunProgress,
+  type Done,
+  type AutomationRun,
+  type AutomationItem,
+  type NewRun,
+  type RunChange,
+  type ItemChange,
+  changeItem,
+  changeRun,
+  countItems,
+  countRuns,
+  dueItems,
+  dueRuns,
+  hasten,
+  insertItems,
+  insertRun,
+  itemsOf,
+  nextItemAt,
+  nextRunAt,
+  reopenItems,
+  runOnSite,
+  runsOf,
+  runWithKey,
+} from './automations/runs.js'
+export * from './automations/starting.js'
 export * from './projections/draftLookup.js'
 export * from './webhooks/deliveries.js'
 export * from './webhooks/deliveryLog.js'

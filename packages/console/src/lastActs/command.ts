@@ -289,6 +289,27 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [/^DELETE \/imports\/([^/]+)$/, ([id]) => run('import remove', id)],
   [/^DELETE \/import-mappings\/([^/]+)$/, ([name]) => run('import forget', word(name!))],
   [
+    /^POST \/automations\/([^/]+)\/run$/,
+    ([name], { entries }) => run('automation run', word(name!), option('entries', entries)),
+  ],
+  [
+    /^PATCH \/automations\/([^/]+)$/,
+    ([name], { enabled }) =>
+      run('automation change', word(name!), option('on', enabled === true), option('off', enabled === false)),
+  ],
+  [/^POST \/automations\/([^/]+)\/secret$/, ([name]) => run('automation secret', word(name!))],
+  [
+    /^PUT \/automations\/([^/]+)\/secrets\/([^/]+)$/,
+    ([name, secret]) => run('automation set-value', word(name!), word(secret!)),
+  ],
+  [
+    /^DELETE \/automations\/([^/]+)\/secrets\/([^/]+)$/,
+    ([name, secret]) => run('automation remove-value', word(name!), word(secret!)),
+  ],
+  [/^DELETE \/automations\/([^/]+)$/, ([name]) => run('automation remove', word(name!))],
+  [/^POST \/automation-runs\/([^/]+)\/stop$/, ([id]) => run('automation stop', id)],
+  [/^POST \/automation-runs\/([^/]+)\/retry$/, ([id]) => run('automation retry', id)],
+  [
     /^POST \/webhooks$/,
     (_, { label, address, ...subscription }) =>
       run('webhook create', option('label', label), option('address', address), ...subscriptionOptions(subscription)),

@@ -64,6 +64,14 @@ export type Caller =
       readonly regions?: readonly string[] | undefined
     }
   | { readonly is: 'key'; readonly key: string; readonly scope: KeyScope }
+  /** An automation, with the rights that it was given. */
+  | {
+      readonly is: 'automation'
+      readonly automation: string
+      readonly publishes: boolean
+      readonly locales?: readonly string[] | undefined
+      readonly types?: readonly string[] | undefined
+    }
   /** The owner of a preview grant. */
   | { readonly is: 'grant'; readonly grant: string }
 
@@ -123,6 +131,13 @@ function powersOf(caller: Caller): Powers {
         permissions: opened[caller.scope],
         lacks: (permission) =>
           `An access key of scope ${caller.scope} does not include this: ${lower(permissions[permission])}`,
+      }
+    case 'automation':
+      return {
+        permissions: opened[caller.publishes ? 'edit' : 'write'],
+        lacks: (permission) => `The rights of this automation do not include this: ${lower(permissions[permission])}`,
+        locales: caller.locales,
+        types: caller.types,
       }
     case 'grant':
       return {

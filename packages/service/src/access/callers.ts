@@ -5,6 +5,7 @@ import { keyWithPrefix, noteKeyUse, noteSessionUse, signedInBy, type Site, type 
 import type { Kernel } from '../kernel/kernel.js'
 import { readGrant } from './grants.js'
 import { callerFrom, type Identified } from './memberships.js'
+import { secretMark } from '../kernel/secretMark.js'
 import { digest, sameDigest } from './secrets.js'
 
 export const sessionCookie = 'wisteria_session'
@@ -31,6 +32,8 @@ export async function identify(
       'The Authorization header must be `Bearer` and an access key or token (RFC 6750).',
     )
   if (bearer?.startsWith(keyMark)) return keyCaller(kernel, bearer, site)
+  // Of an address for messages, which looks at it itself.
+  if (bearer?.startsWith(secretMark)) return nobody
   if (bearer?.includes('.')) return readGrant(kernel, bearer, site)
   const cookie = bearer === undefined ? readCookie(headers.cookie, sessionCookie) : undefined
   if (cookie !== undefined && !['GET', 'HEAD'].includes(method)) refuseForgery(headers)

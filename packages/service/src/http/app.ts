@@ -10,10 +10,9 @@ import { addressOf } from '../kernel/addresses.js'
 import { metricsOf } from './metrics.js'
 import { watchWebhooks } from './webhookMetrics.js'
 import { fileIn } from './bodies.js'
-import { requireShallow } from './nesting.js'
+import { requireShallow } from '../kernel/nesting.js'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Answer, Route } from '../kernel/route.js'
-import { readRoutes, routes } from './routes.js'
 import { bytesOf, guardHeaders, sendError, sendStream, statusOf } from './sending.js'
 import { executeRoute } from './executeRoute.js'
 import { answerAssistant, assistantPath } from './assistantEndpoint.js'
@@ -29,8 +28,11 @@ const openBodyLimit = '16kb'
 /** Where the built console lies beside this package. */
 const consoleFolder = fileURLToPath(new URL('../../../console/dist', import.meta.url))
 
-/** The HTTP interface: the table of routes, the console, and everything around them. */
-export function buildApp(kernel: Kernel): Express {
+/**
+ * The HTTP interface: the table of routes, the console, and everything around them.
+ * @param readRoutes those that are answered before.
+ */
+export function buildApp(kernel: Kernel, routes: readonly Route[], readRoutes: readonly Route[]): Express {
   const app = express()
   app.disable('x-powered-by')
   app.disable('etag')

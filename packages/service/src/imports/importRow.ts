@@ -30,7 +30,7 @@ import { createEntry } from '../workingCopies/creating.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { saveValues, type Author } from '../workingCopies/saving.js'
 import type { Lookups } from './lookups.js'
-import { mergeRow } from './values.js'
+import { mergeValues } from '../publishing/mergeValues.js'
 
 /** What undoing a row needs. */
 export interface RowUndo {
@@ -123,7 +123,7 @@ async function create(
   id: string | undefined,
   patch: NamedValues,
 ): Promise<RowEffect> {
-  const { title } = mergeRow(kernel, site, type, undefined, patch)
+  const { title } = mergeValues(kernel, site, type, undefined, patch)
   const values = mergePatch({}, patch)
   const created = await createEntry(kernel, transaction, site, author, { type: type.name, values, id })
   const copy = await publishIfImmediate(kernel, transaction, site, author, created)
@@ -140,7 +140,7 @@ async function update(
   patch: NamedValues,
 ): Promise<RowEffect> {
   const copy = await requireEntry(transaction, site, id)
-  const { values, title, isSame, problems } = mergeRow(kernel, site, type, copy, patch)
+  const { values, title, isSame, problems } = mergeValues(kernel, site, type, copy, patch)
   if (problems.length > 0) throw new WisteriaError('invalid', problems[0]!.message, { problems })
   if (isSame) return { outcome: 'unchanged', copy, title, undo: {} }
   const { revisions: layers } = await publicHistoryOf(transaction, site, type, id)

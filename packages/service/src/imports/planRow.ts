@@ -11,7 +11,7 @@ import {
 import { workingCopyOf, type EntryImportRow, type Reader, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Lookups } from './lookups.js'
-import { mergeRow } from './values.js'
+import { mergeValues } from '../publishing/mergeValues.js'
 
 /** What a row would do, as far as one can tell without doing it. */
 export interface PlannedRow {
@@ -57,7 +57,7 @@ export async function planRow(
   const entry = copy?.id ?? null
   if (copy?.archivedAt)
     return plan('failed', { entry, problems: [{ column: null, message: 'The entry is archived.' }] })
-  const merged = mergeRow(kernel, site, type, copy, patch)
+  const merged = mergeValues(kernel, site, type, copy, patch)
   if (merged.problems.length > 0)
     return plan('failed', { entry, problems: merged.problems.map((problem) => problemAt(mapping, problem)) })
   const { title } = merged

@@ -4,6 +4,7 @@ import {
   lockFolder,
   privateFile,
   queueDeliveries,
+  startAutomations,
   type DatabaseOptions,
   type FolderLock,
   type Subscriber,
@@ -11,7 +12,7 @@ import {
 import { OptionError } from './options.js'
 
 /** The subscribers of every event, called in its transaction. */
-const subscribers: readonly Subscriber[] = [queueDeliveries]
+const subscribers: readonly Subscriber[] = [queueDeliveries, startAutomations]
 
 /**
  * Locks a data folder for this process and opens its database.

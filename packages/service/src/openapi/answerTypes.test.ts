@@ -2,6 +2,7 @@ import type * as sdk from '@wisteria/client'
 import type * as core from '@wisteria/core'
 import { expectTypeOf, it } from 'vitest'
 import type { z } from 'zod'
+import type * as automationViews from './automationViews.js'
 import type * as webhookViews from './webhookViews.js'
 import type * as importViews from './importViews.js'
 import type * as views from './editViews.js'
@@ -61,6 +62,11 @@ it('what the SDK promises of answers is what their schemas say', () => {
   same<sdk.EntryImportRowView, Answer<typeof importViews.importRow>>()
   same<sdk.PlannedImportRow, Answer<typeof importViews.plannedRow>>()
   same<sdk.KeptMappingView, Answer<typeof importViews.keptMapping>>()
+  same<sdk.AutomationView, Answer<typeof automationViews.automation>>()
+  same<sdk.AutomationChange, Answer<typeof automationViews.automationChange>>()
+  same<sdk.AutomationRunView, Answer<typeof automationViews.automationRun>>()
+  same<sdk.AutomationItemView, Answer<typeof automationViews.automationItem>>()
+  same<sdk.AutomationTry, Answer<typeof automationViews.automationTry>>()
   same<sdk.Delivery, Answer<typeof webhookViews.delivery>>()
   same<sdk.DeliveryInFull, Answer<typeof webhookViews.deliveryInFull>>()
   same<sdk.SentOutcome & { body: core.CloudEvent }, Answer<typeof webhookViews.webhookTest>>()

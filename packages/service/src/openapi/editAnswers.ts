@@ -48,6 +48,7 @@ import {
   revisionShape,
 } from './editViews.js'
 import { entryImport, importRow, keptMapping, plannedRow } from './importViews.js'
+import * as automations from './automationViews.js'
 import { backlogShape, delivery, deliveryInFull, webhookPreview, webhookShape, webhookTest } from './webhookViews.js'
 
 import {
@@ -326,6 +327,28 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`GET ${s}/webhooks/{webhook}/deliveries/{delivery}`]: deliveryInFull,
   [`GET ${s}/webhooks/{webhook}/deliveries`]: z.strictObject({ deliveries: z.array(delivery), next: whole.nullable() }),
   [`POST ${s}/webhooks/{webhook}/deliveries/{delivery}/resend`]: z.strictObject({ id: text }),
+  [`GET ${s}/automations`]: automations.automationList,
+  [`POST ${s}/automations/compare`]: automations.automationComparison,
+  [`POST ${s}/automations/adopt`]: automations.automationComparison.pick({ changes: true }),
+  [`POST ${s}/automations/try`]: automations.automationTry,
+  [`GET ${s}/automations/{automation}`]: automations.automation,
+  [`PUT ${s}/automations/{automation}`]: automations.automation,
+  [`PATCH ${s}/automations/{automation}`]: automations.automation,
+  [`POST ${s}/automations/{automation}/run`]: z.strictObject({ runs: z.array(text) }),
+  [`POST ${s}/automations/{automation}/secret`]: z.strictObject({
+    ...automations.automationShape,
+    secret: text.describe('Shown this once.'),
+  }),
+  [`PUT ${s}/automations/{automation}/secrets/{secret}`]: automations.automation,
+  [`GET ${s}/automations/{automation}/runs`]: z.strictObject({ runs: z.array(automations.automationRun) }),
+  [`GET ${s}/automation-runs/{run}`]: automations.automationRun,
+  [`GET ${s}/automation-runs/{run}/items`]: z.strictObject({
+    items: z.array(automations.automationItem),
+    next: whole.nullable(),
+  }),
+  [`POST ${s}/automation-runs/{run}/stop`]: automations.automationRun,
+  [`POST ${s}/automation-runs/{run}/retry`]: automations.automationRun,
+  [`POST ${s}/inbound/{automation}`]: z.strictObject({ run: text.nullable(), message: text.optional() }),
   [`GET ${s}/events`]: z.strictObject({ events: z.array(event), sequence: whole }),
   'GET /edit/v1/openapi.json': z.looseObject({ openapi: text }),
 }

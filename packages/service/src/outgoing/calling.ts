@@ -4,11 +4,11 @@ import type { Kernel } from '../kernel/kernel.js'
 import { publicLookup, refuseAddress } from './addresses.js'
 import { signedHeaders } from './signing.js'
 
-/** A signed call of an address of somebody else. */
+/** A call of an address of somebody else. */
 export interface OutgoingCall {
   readonly address: string
   readonly method: 'GET' | 'POST' | 'DELETE'
-  /** That it is signed with, each by itself. */
+  /** That it is signed with, each by itself; with none it is not signed. */
   readonly secrets: readonly string[]
   /** Further headers, by name. */
   readonly headers?: Readonly<Record<string, string>>
@@ -68,7 +68,9 @@ export function callOut(kernel: Pick<Kernel, 'options' | 'now'>, call: OutgoingC
       ...(call.type === undefined ? {} : { 'content-type': call.type }),
       'content-length': String(Buffer.byteLength(body)),
       'user-agent': 'Wisteria',
-      ...signedHeaders(call.secrets, call.id, Math.floor(kernel.now / 1000), body),
+      ...(call.secrets.length > 0
+        ? signedHeaders(call.secrets, call.id, Math.floor(kernel.now / 1000), body)
+        : { 'idempotency-key': call.id }),
     }
     const refused = refuseAddress(address, allowPrivate)
     if (refused) return finish(null, '', `The address ${refused}.`)

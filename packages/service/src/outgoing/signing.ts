@@ -1,7 +1,6 @@
 import { createHmac, timingSafeEqual } from 'node:crypto'
 import type { IncomingHttpHeaders } from 'node:http'
-
-const secretMark = 'whsec_'
+import { secretMark } from '../kernel/secretMark.js'
 
 /** A webhook's secret as Standard Webhooks writes it. */
 export const makeWebhookSecret = (random: (bytes: number) => Uint8Array): string =>

@@ -31,7 +31,8 @@ import { onEntry, requireMay } from '../kernel/permission.js'
 import { route, type Route } from '../kernel/route.js'
 import { entryAt } from '../workingCopies/oneEntry.js'
 import { requireEntry } from '../workingCopies/entryView.js'
-import { requireInUse } from '../workingCopies/saving.js'
+import { requireInUse, type Author } from '../workingCopies/saving.js'
+import type { Kernel } from '../kernel/kernel.js'
 
 const base = '/edit/v1/sites/{site}/schedules'
 
@@ -65,12 +66,15 @@ const planBody = {
   locales: z.array(z.string().max(40)).min(1).max(200).optional(),
 }
 
+/** When something is to happen, and in which locales. */
+interface Plan {
+  readonly at: string
+  readonly zone?: string | undefined
+  readonly locales?: readonly string[] | undefined
+}
+
 /** @throws WisteriaError where the time has passed, is too far ahead, or the zone or a locale is none. */
-function readSchedule(
-  site: Site,
-  now: number,
-  plan: { at: string; zone?: string | undefined; locales?: readonly string[] | undefined },
-): Pick<Schedule, 'at' | 'zone' | 'locales'> {
+function readSchedule(site: Site, now: number, plan: Plan): Pick<Schedule, 'at' | 'zone' | 'locales'> {
   const zone = plan.zone ?? site.settings.timeZone
   const bad = (pointer: string, message: string) =>
     new WisteriaError('invalid', message, { problems: [{ code: 'badSchedule', pointer, message }] })
@@ -136,6 +140,36 @@ const requireMaySchedule = (
     locales: locales ?? localeTags(site.settings),
   })
 
+/** Schedules a publish or a withdrawal of an entry. */
+export async function scheduleEntry(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  { caller, actor }: Author,
+  copy: WorkingCopy,
+  { does, ...plan }: Plan & Pick<Schedule, 'does'>,
+): Promise<Schedule> {
+  requireInUse(copy)
+  const act = new Act(transaction, site, actor, kernel.environment)
+  const schedule: Schedule = {
+    id: makeId(kernel.environment),
+    site: site.id,
+    entry: copy.id,
+    does,
+    ...readSchedule(site, kernel.now, plan),
+    state: 'scheduled',
+    message: '',
+    actor,
+    createdAt: act.at,
+    endedAt: null,
+    tries: 0,
+  }
+  requireMaySchedule(caller, site, copy, schedule)
+  await insertSchedule(transaction, schedule)
+  await tellSchedule(act, schedule, { id: copy.id, type: copy.type.name })
+  return schedule
+}
+
 async function answerSchedule(transaction: Transaction, site: Site, id: string) {
   return scheduleView(site, (await scheduleWithEntry(transaction, site, id))!)
 }
@@ -165,26 +199,9 @@ export const scheduleRoutes: readonly Route[] = [
     handle: (request) =>
       request.write(async (transaction) => {
         const { site, copy } = await entryAt(request, transaction)
-        requireInUse(copy)
-        const { kernel, actor, body } = request
-        const act = new Act(transaction, site, actor, kernel.environment)
-        const schedule: Schedule = {
-          id: makeId(kernel.environment),
-          site: site.id,
-          entry: copy.id,
-          does: body.does,
-          ...readSchedule(site, kernel.now, body),
-          state: 'scheduled',
-          message: '',
-          actor,
-          createdAt: act.at,
-          endedAt: null,
-          tries: 0,
-        }
-        requireMaySchedule(request.caller, site, copy, schedule)
-        await insertSchedule(transaction, schedule)
-        await tellSchedule(act, schedule, { id: copy.id, type: copy.type.name })
-        return { status: 201, body: await answerSchedule(transaction, site, schedule.id) }
+        const { kernel, body } = request
+        const { id } = await scheduleEntry(kernel, transaction, site, request, copy, body)
+        return { status: 201, body: await answerSchedule(transaction, site, id) }
       }),
   }),
   route({

@@ -4,7 +4,7 @@ import type { Tables } from '../tables/tables.js'
 export type Binding = string | number | null
 
 /** The queues of background loops. */
-export type Work = 'deliveries' | 'schedules' | 'clearing' | 'orders'
+export type Work = 'deliveries' | 'schedules' | 'clearing' | 'orders' | 'automations'
 
 /** Raw reads on one connection. */
 export interface Reader {
@@ -35,6 +35,8 @@ export interface ToldEvent {
   readonly site: { readonly id: string; readonly model: Model; readonly settings: SiteSettings }
   readonly sequence: number
   readonly type: EventType
+  /** `account:…`, `key:…`, `automation:…` or `service`. */
+  readonly actor: string
   /** Shared by all events of the act. */
   readonly action: string
   readonly data: EventData

@@ -87,8 +87,8 @@ export class Act {
         JSON.stringify(told),
       ],
     )
-    const { action, at } = this
-    const event = { site, sequence, type, action, data: told, change, at, isPublic: affects !== undefined }
+    const { action, actor, at } = this
+    const event = { site, sequence, type, actor, action, data: told, change, at, isPublic: affects !== undefined }
     for (const tellSubscriber of this.#transaction.subscribers)
       await tellSubscriber(this.#transaction, event, this.#environment)
   }

@@ -22,6 +22,7 @@ import * as regions from './0021-regions.js'
 import * as assetOrigins from './0022-asset-origins.js'
 import * as webhooks from './0023-webhooks.js'
 import * as imports from './0024-imports.js'
+import * as automations from './0025-automations.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -49,4 +50,5 @@ export const migrations = [
   assetOrigins,
   webhooks,
   imports,
+  automations,
 ]

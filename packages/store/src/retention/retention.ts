@@ -16,6 +16,7 @@ export const forgettable = [
   'proposals',
   'translationImports',
   'imports',
+  'automationRuns',
   'saves',
 ] as const
 export type Forgettable = (typeof forgettable)[number]
@@ -43,6 +44,8 @@ const deletions: Readonly<Record<Exclude<Forgettable, 'saves'>, string>> = {
   // Their items go with them.
   translationImports: `delete from translation_imports where id in (select id from translation_imports where created_at < ?1 limit ?2)`,
   imports: `delete from imports where id in (select id from imports where created_at < ?1 limit ?2)`,
+  automationRuns: `delete from automation_runs where id in (
+    select id from automation_runs where finished_at is not null and finished_at < ?1 limit ?2)`,
   proposals: `delete from proposals where id in (select id from proposals where at < ?1 limit ?2)`,
 }
 
@@ -53,6 +56,9 @@ const deletionsOfParts: Partial<Record<Forgettable, string>> = {
     where j.finished_at is not null and j.finished_at < ?1 limit ?2)`,
   imports: `delete from import_rows where (import, position) in (
     select r.import, r.position from imports i join import_rows r on r.import = i.id where i.created_at < ?1 limit ?2)`,
+  automationRuns: `delete from automation_items where (run, position) in (
+    select i.run, i.position from automation_runs r join automation_items i on i.run = r.id
+    where r.finished_at is not null and r.finished_at < ?1 limit ?2)`,
 }
 
 /**

@@ -42,6 +42,7 @@ import {
   translationTriggers,
 } from './orderTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
+import { automationItems, automationRuns, automations, automationVersions } from './automationTables.js'
 import { importMappings, importRows, imports } from './importTables.js'
 
 /** All tables, by their names. */
@@ -84,6 +85,10 @@ export const declaredTables = {
   imports,
   import_rows: importRows,
   import_mappings: importMappings,
+  automations,
+  automation_versions: automationVersions,
+  automation_runs: automationRuns,
+  automation_items: automationItems,
   glossaries,
   translation_tasks: translationTasks,
   translation_imports: translationImports,
@@ -119,6 +124,7 @@ export const tablesOn = (sequelize: Sequelize) => ({
   imports: defineOn(sequelize, imports),
   import_rows: defineOn(sequelize, importRows),
   import_mappings: defineOn(sequelize, importMappings),
+  automations: defineOn(sequelize, automations),
   deliveries: defineOn(sequelize, deliveries),
   attempts: defineOn(sequelize, attempts),
   accounts: defineOn(sequelize, accounts),

@@ -13,7 +13,7 @@ import {
 import type { Site, WorkingCopy } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 
-/** The values of an entry once a row has been merged into them. */
+/** The values of an entry once a patch has been merged into them. */
 export interface MergedValues {
   readonly values: NamedValues
   readonly title: string
@@ -23,8 +23,8 @@ export interface MergedValues {
   readonly problems: readonly Problem[]
 }
 
-/** Merges the patch of a row into an entry, or into a new one. */
-export function mergeRow(
+/** Merges a patch into an entry, or into a new one. Nothing is saved. */
+export function mergeValues(
   kernel: Kernel,
   site: Site,
   type: ContentType,

@@ -1,0 +1,263 @@
+import { z } from 'zod'
+import { eventTypes } from '../events/event.js'
+import type { Timetable } from './timetable.js'
+
+/** A value of a step: a text is an expression, anything else stands for itself. Objects and lists hold such values. */
+export type Written = string | number | boolean | null | readonly Written[] | { readonly [name: string]: Written }
+
+/** What starts an automation. */
+export type Start =
+  /** An event of an entry. `where` is a condition over `entry`, `before` and `after`. */
+  | {
+      readonly by: 'event'
+      readonly events: readonly string[]
+      readonly types?: readonly string[] | undefined
+      readonly where?: string | undefined
+    }
+  /** Somebody who is allowed to: for one entry, for entries of a list together, or for the site. */
+  | { readonly by: 'hand'; readonly on: 'entry' | 'list' | 'site'; readonly types?: readonly string[] | undefined }
+  | ({ readonly by: 'timetable' } & Timetable)
+  /** A program that sends JSON or a form to the automation's own address. */
+  | { readonly by: 'address'; readonly where?: string | undefined; readonly key?: string | undefined }
+
+interface AnyStep {
+  /** By which later steps reach its result, as `steps.name`. */
+  readonly name?: string | undefined
+  /** The step is left out where this is not true. */
+  readonly if?: string | undefined
+}
+
+/** A step that does one thing. */
+export type Deed = AnyStep &
+  (
+    | { readonly do: 'compute'; readonly values: Written }
+    | {
+        readonly do: 'create'
+        readonly type: string
+        /** A field: an entry that has its value already is updated. */
+        readonly key?: string | undefined
+        readonly values: Written
+      }
+    | { readonly do: 'set'; readonly entry?: string | undefined; readonly values: Written }
+    | {
+        readonly do: 'publish' | 'withdraw'
+        readonly entry?: string | undefined
+        readonly locales?: readonly string[] | undefined
+      }
+    | {
+        readonly do: 'schedule'
+        readonly action: 'publish' | 'withdraw'
+        readonly at: string
+        readonly entry?: string | undefined
+        readonly locales?: readonly string[] | undefined
+      }
+    | {
+        readonly do: 'translate'
+        readonly connector: string
+        readonly locales: readonly string[]
+        readonly publish?: boolean | undefined
+        readonly entry?: string | undefined
+      }
+    | {
+        readonly do: 'call'
+        readonly address: string
+        readonly method?: 'GET' | 'POST' | 'DELETE' | undefined
+        readonly headers?: Readonly<Record<string, string>> | undefined
+        readonly body?: Written | undefined
+      }
+    | { readonly do: 'chat'; readonly address: string; readonly text: string }
+    | { readonly do: 'wait'; readonly until: string }
+  )
+
+/** A step that does others for each item of a list, or for each entry that a condition finds. */
+export type Each = AnyStep & {
+  readonly do: 'each'
+  readonly in?: string | undefined
+  readonly type?: string | undefined
+  readonly where?: string | undefined
+  readonly steps: readonly Deed[]
+}
+
+export type AutomationStep = Deed | Each
+
+/** What an automation may do, whoever starts it: it drafts, and publishes only where that is said. */
+export interface Rights {
+  readonly publish?: boolean | undefined
+  readonly types?: readonly string[] | undefined
+  readonly locales?: readonly string[] | undefined
+}
+
+/** An automation as it is written. */
+export interface Automation {
+  /** Its name. */
+  readonly automation: string
+  readonly label: string
+  readonly description?: string | undefined
+  readonly rights?: Rights | undefined
+  readonly starts: Start
+  readonly steps: readonly AutomationStep[]
+}
+
+const text = (max: number) => z.string().trim().min(1, 'must not be empty').max(max)
+const names = z.array(text(64)).min(1, 'must name at least one').max(100)
+const expression = text(4000)
+const deepest = 20
+const isWritten = (value: unknown, depth = 0): boolean => {
+  if (value === null || typeof value === 'boolean' || typeof value === 'number') return true
+  if (typeof value === 'string') return value.length <= 4000
+  if (typeof value !== 'object' || depth > deepest) return false
+  return Object.values(value).every((part) => isWritten(part, depth + 1))
+}
+const written = z
+  .unknown()
+  .refine(
+    (value) => isWritten(value),
+    `must be an expression, a number, true, false, or a list or an object of these, at most ${deepest} deep`,
+  ) as unknown as z.ZodType<Written>
+
+export const automationNamePattern = /^[a-z][a-z0-9-]{0,59}$/
+const stepName = z.string().regex(/^[a-z][A-Za-z0-9]{0,39}$/, 'must be a name such as `found` or `answer2`')
+const any = {
+  name: stepName.optional().describe('Later steps reach its result as `steps.` and this name.'),
+  if: expression.optional().describe('A condition: where it is not true, the step is left out.'),
+}
+const entry = expression.optional().describe('The entry; `item` or `entry` when left out.')
+const locales = names.optional().describe('All, when left out.')
+
+const deeds = [
+  z.strictObject({
+    do: z.literal('compute'),
+    ...any,
+    values: written.describe('What `steps.` and its name are then.'),
+  }),
+  z.strictObject({
+    do: z.literal('create'),
+    ...any,
+    type: text(64),
+    key: text(64).optional().describe('A field: an entry that has its value already is updated.'),
+    values: written,
+  }),
+  z.strictObject({ do: z.literal('set'), ...any, entry, values: written }),
+  z.strictObject({ do: z.enum(['publish', 'withdraw']), ...any, entry, locales }),
+  z.strictObject({
+    do: z.literal('schedule'),
+    ...any,
+    action: z.enum(['publish', 'withdraw']),
+    at: expression.describe('An instant.'),
+    entry,
+    locales,
+  }),
+  z.strictObject({
+    do: z.literal('translate'),
+    ...any,
+    connector: text(120).describe('The label of a connector.'),
+    locales: names,
+    publish: z.boolean().optional().describe('Whether what comes back is published.'),
+    entry,
+  }),
+  z.strictObject({
+    do: z.literal('call'),
+    ...any,
+    address: expression,
+    method: z.enum(['GET', 'POST', 'DELETE']).optional().describe('POST, when left out.'),
+    headers: z.record(z.string().max(80), expression).optional().describe('May use `secrets`.'),
+    body: written.optional().describe('Sent as JSON.'),
+  }),
+  z.strictObject({
+    do: z.literal('chat'),
+    ...any,
+    address: expression.describe('That a chat gave for messages; may use `secrets`.'),
+    text: expression,
+  }),
+  z.strictObject({
+    do: z.literal('wait'),
+    ...any,
+    until: expression.describe('An instant or a day: `now + 2 hours`.'),
+  }),
+] as const
+const deed = z.discriminatedUnion('do', deeds)
+const each = z.strictObject({
+  do: z.literal('each'),
+  ...any,
+  in: expression.optional().describe('A list.'),
+  type: text(64).optional().describe('Instead of a list: the entries of a type.'),
+  where: expression.optional().describe('Which of them: a condition, as in lists.'),
+  steps: z.array(deed).min(1, 'must have a step').max(50),
+})
+
+const time = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'must be a time of day such as `07:30`')
+export const weekdays = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const
+const start = z.discriminatedUnion('by', [
+  z.strictObject({
+    by: z.literal('event'),
+    events: names.describe(
+      `Any of ${Object.keys(eventTypes)
+        .filter((name) => name.startsWith('entry.'))
+        .join(', ')}.`,
+    ),
+    types: names.optional().describe('Only entries of these types.'),
+    where: expression.optional().describe('A condition over `entry`, `before` and `after`.'),
+  }),
+  z.strictObject({
+    by: z.literal('hand'),
+    on: z
+      .enum(['entry', 'list', 'site'])
+      .describe('Whether it is started for one entry, for several together, or for none.'),
+    types: names.optional(),
+  }),
+  z.strictObject({
+    by: z.literal('timetable'),
+    every: z.enum(['hour', 'day', 'week', 'month']),
+    at: time.optional().describe('The time of day on the clocks of the site; of an hour the minutes count.'),
+    on: z
+      .array(z.union([z.enum(weekdays), z.number().int().min(1).max(31)]))
+      .min(1)
+      .max(31)
+      .optional()
+      .describe('The days of the week, or of the month.'),
+  }),
+  z.strictObject({
+    by: z.literal('address'),
+    where: expression.optional().describe('A condition over `trigger.body`: others are accepted, and start nothing.'),
+    key: expression.optional().describe('Two with the same value start one run.'),
+  }),
+])
+
+/** The form of an automation. */
+export const automationForm = z.strictObject({
+  automation: z
+    .string()
+    .regex(automationNamePattern, 'must be a name such as `closed-museum`: lower-case letters, digits and hyphens'),
+  label: text(120),
+  description: text(2000).optional(),
+  rights: z
+    .strictObject({
+      publish: z.boolean().optional().describe('Whether it may publish, withdraw and schedule; it drafts in any case.'),
+      types: names.optional().describe('Only entries of these types.'),
+      locales: names.optional().describe('Only values of these locales.'),
+    })
+    .optional(),
+  starts: start,
+  steps: z
+    .array(z.discriminatedUnion('do', [...deeds, each]))
+    .min(1, 'must have a step')
+    .max(50),
+})
+
+/** What each kind of step does, for people. */
+export const stepSays = {
+  each: 'Does steps for each item of a list, or for each entry that a condition finds.',
+  compute: 'Works out values that later steps use.',
+  create: 'Creates an entry, or updates the one that a key finds.',
+  set: 'Sets fields of an entry.',
+  publish: 'Publishes an entry.',
+  withdraw: 'Withdraws an entry.',
+  schedule: 'Schedules a publish or a withdrawal.',
+  translate: 'Orders a translation from a connector.',
+  call: 'Calls an address, and reads its answer.',
+  chat: 'Writes a message in a chat.',
+  wait: 'Waits until an instant.',
+} as const satisfies Record<AutomationStep['do'], string>
+
+/** Those that reach outside: they may be done again after a crash, with the same id. */
+export const isOutward = ({ do: what }: Pick<AutomationStep, 'do'>): boolean => what === 'call' || what === 'chat'
