@@ -78,5 +78,6 @@ export function nameOfActor(site: Site, actor: string): string {
   const [kind, id] = actor.split(':')
   if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? t('shell.somebodyGone')
   if (kind === 'connector') return t('shell.connector')
+  if (kind === 'automation') return t('shell.anAutomation')
   return kind === 'key' ? t('shell.accessKey') : kind === 'grant' ? t('shell.aPreview') : actor
 }

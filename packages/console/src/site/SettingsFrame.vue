@@ -11,7 +11,13 @@ const { site, trouble } = defineProps<{ site: string; trouble?: unknown }>()
 defineEmits<{ again: [] }>()
 const route = useRoute()
 const sections = computed(() => sectionsFor(callerOn(session.value?.sites.find(({ name }) => name === site))))
-const isHere = (name: string): boolean => route.name === name || (name === 'webhooks' && route.name === 'webhook')
+/** The sections of pages about one thing. */
+const within: Readonly<Record<string, string>> = {
+  webhook: 'webhooks',
+  automation: 'automations',
+  'automation-new': 'automations',
+}
+const isHere = (name: string): boolean => route.name === name || within[String(route.name)] === name
 </script>
 
 <template>

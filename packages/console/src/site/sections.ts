@@ -3,7 +3,8 @@ import { t } from '../messages'
 
 /** A section of the settings: its address, and the rights that it needs. */
 interface Section {
-  readonly route: 'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'connectors' | 'copy' | 'sites'
+  readonly route:
+    'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'automations' | 'connectors' | 'copy' | 'sites'
   readonly label: string
 }
 
@@ -15,6 +16,7 @@ export function sectionsFor(caller: Caller): Section[] {
     { route: 'members', label: t('settings.members'), needs: 'member.read' },
     { route: 'keys', label: t('settings.keys'), needs: 'integration.manage' },
     { route: 'webhooks', label: t('settings.webhooks'), needs: 'integration.manage' },
+    { route: 'automations', label: t('settings.automations'), needs: 'integration.manage' },
     { route: 'connectors', label: t('settings.connectors'), needs: 'integration.manage' },
     { route: 'copy', label: t('settings.copy'), needs: 'model.change' },
     { route: 'sites', label: t('settings.sites'), needs: 'signedIn' },
@@ -30,6 +32,9 @@ export const sectionRoutes: readonly string[] = [
   'keys',
   'webhooks',
   'webhook',
+  'automations',
+  'automation',
+  'automation-new',
   'connectors',
   'copy',
   'sites',

@@ -1,6 +1,9 @@
 import { isNode, LineCounter, parseDocument, stringify } from 'yaml'
 import { WisteriaError, type Problem } from '../base/errors.js'
+import type { SiteSettings } from '../locales/settings.js'
+import type { Model } from '../model/model.js'
 import { automationForm, type Automation } from './automation.js'
+import { readAutomation } from './check.js'
 
 /** A file of an automation, with its name for people. */
 export interface AutomationFile {
@@ -9,6 +12,15 @@ export interface AutomationFile {
 }
 
 const longest = 200_000
+
+type Path = readonly (string | number)[]
+
+/** An automation that was read, with the position of every place in its text. */
+interface ReadFile {
+  readonly automation: Automation
+  /** The position of a place, or of the nearest around it that is written. */
+  readonly placeOf: (path: Path) => { readonly line?: number; readonly column?: number }
+}
 
 /**
  * Reads automations from files: YAML 1.2, one in each.
@@ -19,17 +31,18 @@ export function readAutomationFiles(files: readonly AutomationFile[]): Automatio
   const automations: Automation[] = []
   const fileOf = new Map<string, string>()
   for (const file of files) {
-    const automation = readFile(file, problems)
-    if (!automation) continue
-    const other = fileOf.get(automation.automation)
+    const read = readFile(file, problems)
+    if (!read) continue
+    const { automation } = read.automation
+    const other = fileOf.get(automation)
     if (other !== undefined)
       problems.push({
         code: 'nameTaken',
         file: file.name,
-        message: `\`${other}\` has the automation \`${automation.automation}\` already.`,
+        message: `\`${other}\` has the automation \`${automation}\` already.`,
       })
-    fileOf.set(automation.automation, file.name)
-    automations.push(automation)
+    fileOf.set(automation, file.name)
+    automations.push(read.automation)
   }
   if (problems.length > 0) {
     const { file, line, message } = problems[0]!
@@ -38,20 +51,52 @@ export function readAutomationFiles(files: readonly AutomationFile[]): Automatio
   return automations
 }
 
-function readFile({ name: file, text }: AutomationFile, problems: Problem[]): Automation | undefined {
+/** What is wrong with a text of an automation, as YAML and against the model, each with its line and column. */
+export function problemsInAutomation(text: string, model: Model, settings: SiteSettings): Problem[] {
+  const problems: Problem[] = []
+  const read = readFile({ name: '', text }, problems)
+  if (!read) return problems
+  try {
+    readAutomation(read.automation, model, settings)
+    return []
+  } catch (error) {
+    if (!(error instanceof WisteriaError)) throw error
+    return error.problems.map((problem) => ({
+      ...problem,
+      ...read.placeOf(pathIn(problem.pointer ?? '')),
+    }))
+  }
+}
+
+/** A JSON Pointer as a path. */
+const pathIn = (pointer: string): Path =>
+  pointer
+    .split('/')
+    .slice(1)
+    .map((part) => part.replaceAll('~1', '/').replaceAll('~0', '~'))
+    .map((part) => (/^\d+$/.test(part) ? Number(part) : part))
+
+function readFile({ name: file, text }: AutomationFile, problems: Problem[]): ReadFile | undefined {
   if (text.length > longest) {
     problems.push({ code: 'tooLarge', file, message: 'A file of an automation has at most 200,000 characters.' })
     return undefined
   }
   const lines = new LineCounter()
-  const document = parseDocument(text, { lineCounter: lines, maxAliasCount: 0 } as Parameters<typeof parseDocument>[1])
-  const placed = (at: number) => {
+  const document = parseDocument(text, { lineCounter: lines, prettyErrors: false, uniqueKeys: true })
+  const placeAt = (at: number) => {
     const { line, col } = lines.linePos(at)
-    return { file, line, column: col }
+    return { line, column: col }
+  }
+  const placeOf = (path: Path) => {
+    let within = path
+    let node = document.getIn(within, true)
+    while (!isNode(node) && within.length > 0) node = document.getIn((within = within.slice(0, -1)), true)
+    const start = isNode(node) ? node.range?.[0] : undefined
+    return start === undefined ? {} : placeAt(start)
   }
   const [error] = document.errors
   if (error) {
-    problems.push({ code: 'badYaml', ...placed(error.pos[0]), message: error.message.split('\n')[0]! })
+    problems.push({ code: 'badYaml', file, ...placeAt(error.pos[0]), message: error.message.split('\n')[0]! })
     return undefined
   }
   let content: unknown
@@ -62,19 +107,10 @@ function readFile({ name: file, text }: AutomationFile, problems: Problem[]): Au
     return undefined
   }
   const read = automationForm.safeParse(content)
-  if (read.success) return read.data
+  if (read.success) return { automation: read.data, placeOf }
   for (const issue of read.error.issues) {
-    // The place itself, or the nearest around it that is written.
-    let path = issue.path as (string | number)[]
-    let node = document.getIn(path, true)
-    while (!isNode(node) && path.length > 0) node = document.getIn((path = path.slice(0, -1)), true)
-    const start = isNode(node) ? node.range?.[0] : undefined
     const where = issue.path.length === 0 ? '' : `\`${issue.path.join('.')}\`: `
-    problems.push({
-      code: 'invalid',
-      ...(start === undefined ? { file } : placed(start)),
-      message: where + issue.message,
-    })
+    problems.push({ code: 'invalid', file, ...placeOf(issue.path as Path), message: where + issue.message })
   }
   return undefined
 }

@@ -14,6 +14,7 @@ import { api, query } from './query'
 import { site } from './site'
 import { settings, roles, reading, members, invitation, keys, frontEnds, sites, firstSteps } from './settings'
 import { imports } from './imports'
+import { automations } from './automations'
 import { webhooks } from './webhooks'
 
 /** Every text of the console in English, by room. Braces hold parameters; `|` separates the forms of a plural, chosen by `n`. */
@@ -62,6 +63,7 @@ export const en = {
   frontEnds,
   imports,
   webhooks,
+  automations,
   sites,
   firstSteps,
 } as const

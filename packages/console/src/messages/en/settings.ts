@@ -5,6 +5,7 @@ export const settings = {
   members: 'Members',
   keys: 'Access keys',
   webhooks: 'Webhooks',
+  automations: 'Automations',
   connectors: 'Connectors',
   copy: 'Copy from a site',
   sites: 'Sites',

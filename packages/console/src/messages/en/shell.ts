@@ -20,6 +20,7 @@ export const shell = {
   somebodyGone: 'A former member',
   accessKey: 'An access key',
   connector: 'A connector',
+  anAutomation: 'An automation',
   aPreview: 'A preview',
 } as const
 

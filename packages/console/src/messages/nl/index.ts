@@ -15,6 +15,7 @@ import { api, query } from './query'
 import { site } from './site'
 import { settings, roles, reading, members, invitation, keys, frontEnds, sites, firstSteps } from './settings'
 import { imports } from './imports'
+import { automations } from './automations'
 import { webhooks } from './webhooks'
 
 /** Every text of the console in Dutch, by room. Braces hold parameters; `|` separates the forms of a plural, chosen by `n`. */
@@ -63,6 +64,7 @@ export const nl = {
   frontEnds,
   imports,
   webhooks,
+  automations,
   sites,
   firstSteps,
   problems,

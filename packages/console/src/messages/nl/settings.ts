@@ -5,6 +5,7 @@ export const settings = {
   members: 'Leden',
   keys: 'Toegangssleutels',
   webhooks: 'Webhooks',
+  automations: 'Automatiseringen',
   connectors: 'Vertaaldiensten',
   copy: 'Kopiëren van een site',
   sites: 'Sites',

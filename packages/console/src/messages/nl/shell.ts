@@ -20,6 +20,7 @@ export const shell = {
   somebodyGone: 'Een vroeger lid',
   accessKey: 'Een toegangssleutel',
   connector: 'Een vertaaldienst',
+  anAutomation: 'Een automatisering',
   aPreview: 'Een voorbeeldweergave',
 } as const
 

@@ -1,0 +1,37 @@
+import type { AutomationDone, AutomationRunView } from '@wisteria/client'
+import type { Automation } from '@wisteria/core'
+import { t } from '../messages'
+import { moment } from '../times'
+
+/** What starts an automation, in words. */
+export function startWords({ starts }: Automation): string {
+  switch (starts.by) {
+    case 'event':
+      return starts.events.join(', ')
+    case 'hand':
+      return t(`automations.byHand.${starts.on}`)
+    case 'timetable':
+      return t(`automations.every.${starts.every}`, {
+        on: starts.on?.join(', ') ?? '',
+        at: starts.at ?? '00:00',
+      })
+    case 'address':
+      return t('automations.byMessage')
+  }
+}
+
+export const runState = ({ state, nextAt, step }: AutomationRunView): string =>
+  state === 'open' && nextAt !== null && Date.parse(nextAt) > Date.now() + 1000
+    ? t('automations.waits', { step: step + 1, when: moment(nextAt) })
+    : t(`automations.states.${state}`)
+
+/** What a step did, in words. */
+export function doneWords({ do: what, isLeft, outcome, status, until }: AutomationDone): string {
+  if (isLeft) return t('automations.leftOut', { what })
+  const more = [
+    outcome && t(`automations.outcomes.${outcome}`),
+    status !== undefined && String(status),
+    until !== undefined && moment(until),
+  ].filter((part) => typeof part === 'string')
+  return more.length === 0 ? what : `${what}: ${more.join(', ')}`
+}

@@ -1,0 +1,240 @@
+<script setup lang="ts">
+import type { AutomationTry } from '@wisteria/client'
+import { problemsInAutomation, readAutomationFiles, writeAutomation } from '@wisteria/core'
+import { ElButton, ElInput } from 'element-plus'
+import { computed, ref, shallowRef } from 'vue'
+import { useRouter } from 'vue-router'
+import { useActs } from '../acts'
+import RunList from '../automations/RunList.vue'
+import { doneWords } from '../automations/words'
+import ConfirmButton from '../components/ConfirmButton.vue'
+import StripBar from '../components/StripBar.vue'
+import { t } from '../messages'
+import CodeField from '../query/CodeField.vue'
+import OneTimeSecret from '../site/OneTimeSecret.vue'
+import SettingsFrame from '../site/SettingsFrame.vue'
+import { useSettings } from '../site/settingsPage'
+
+/** One automation: its file, what it would do, its address and values, its runs. Without a name, a new one. */
+const props = defineProps<{ site: string; automation?: string }>()
+const router = useRouter()
+
+const begun = writeAutomation({
+  automation: 'first-one',
+  label: t('automations.newTitle'),
+  starts: { by: 'hand', on: 'site' },
+  steps: [{ do: 'compute', name: 'says', values: `"${t('automations.hello')}"` }],
+})
+const text = ref(begun)
+const stored = ref(begun)
+const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
+  if (props.automation === undefined) return { automation: undefined, runs: [] }
+  const [automation, { runs }] = await Promise.all([
+    editor.automations.get(props.automation),
+    editor.automations.runs(props.automation),
+  ])
+  // What is being written stays.
+  const isChanged = text.value !== stored.value
+  stored.value = writeAutomation(automation.definition)
+  if (!isChanged) text.value = stored.value
+  return { automation, runs }
+})
+const { result, refused, act } = useActs(load)
+const admin = () => site.value!.editor.automations
+
+const problems = computed(() =>
+  site.value ? problemsInAutomation(text.value, site.value.model, site.value.settings) : [],
+)
+const firstMistake = () => {
+  const [problem] = problems.value
+  if (!problem) return undefined
+  const lines = text.value.split('\n').slice(0, (problem.line ?? 1) - 1)
+  return { message: problem.message, from: lines.reduce((sum, line) => sum + line.length + 1, 0) }
+}
+const definition = () => readAutomationFiles([{ name: '', text: text.value }])[0]!
+
+async function save(): Promise<void> {
+  let name = ''
+  await act(async () => {
+    const saved = await admin().set(definition(), content.value?.automation?.version)
+    name = saved.name
+    text.value = stored.value = writeAutomation(saved.definition)
+  }, t('common.savedStop'))
+  if (name !== '' && name !== props.automation)
+    await router.replace({ name: 'automation', params: { site: props.site, automation: name } })
+}
+const tried = shallowRef<AutomationTry>()
+const tryIt = () => act(async () => (tried.value = await admin().try(definition())), '')
+const start = () => act(() => admin().run(props.automation!), t('automations.started'))
+const setEnabled = (enabled: boolean) =>
+  act(() => admin().enable(props.automation!, enabled), t(enabled ? 'automations.isOn' : 'automations.isOff'))
+const stop = (id: string) => act(() => admin().stop(id), t('automations.stopped'))
+const retry = (id: string) => act(() => admin().retry(id), t('automations.retried'))
+async function remove(): Promise<void> {
+  await admin().remove(props.automation!)
+  await router.push({ name: 'automations', params: { site: props.site } })
+}
+const secret = ref('')
+const makeSecret = () => act(async () => (secret.value = (await admin().makeSecret(props.automation!)).secret), '')
+const valueName = ref('')
+const value = ref('')
+const setValue = () =>
+  act(async () => {
+    await admin().setSecret(props.automation!, valueName.value, value.value)
+    valueName.value = value.value = ''
+  }, t('common.savedStop'))
+const removeValue = (name: string) =>
+  act(() => admin().removeSecret(props.automation!, name), t('automations.valueRemoved'))
+</script>
+
+<template>
+  <SettingsFrame :site="props.site" :trouble="trouble" @again="load">
+    <p>
+      <RouterLink :to="{ name: 'automations', params: { site: props.site } }">{{
+        t('automations.backToAll')
+      }}</RouterLink>
+    </p>
+    <template v-if="site && content">
+      <div class="head">
+        <h1 class="page-name">{{ content.automation?.definition.label ?? t('automations.newTitle') }}</h1>
+        <template v-if="content.automation">
+          <ElButton
+            v-if="
+              content.automation.definition.starts.by === 'hand' && content.automation.definition.starts.on === 'site'
+            "
+            size="small"
+            @click="start"
+            >{{ t('automations.start') }}</ElButton
+          >
+          <ElButton size="small" @click="setEnabled(!content.automation.enabled)">{{
+            content.automation.enabled ? t('automations.switchOff') : t('automations.switchOn')
+          }}</ElButton>
+          <ConfirmButton
+            :label="t('automations.removeMore')"
+            :question="t('automations.removeQuestion', { label: content.automation.definition.label })"
+            :verb="t('common.remove')"
+            @confirm="remove"
+          />
+        </template>
+      </div>
+      <p v-if="content.automation && !content.automation.enabled" class="error-text">
+        {{ t('automations.offExplained') }}
+      </p>
+      <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+      <CodeField v-model="text" class="file" :label="t('automations.file')" :mistake="firstMistake" tall />
+      <ul v-if="problems.length" class="problems">
+        <li v-for="problem in problems" :key="problem.message" class="error-text">
+          {{
+            problem.line ? t('automations.atLine', { line: problem.line, problem: problem.message }) : problem.message
+          }}
+        </li>
+      </ul>
+      <section v-if="tried" role="status" class="tried" :aria-label="t('automations.tried')">
+        <b>{{ t('automations.tried') }}</b>
+        <ol>
+          <li v-for="(done, index) in tried.run.log" :key="index" :value="done.step + 1">{{ doneWords(done) }}</li>
+        </ol>
+        <p v-for="call in tried.calls" :key="`${call.position} ${call.step}`">
+          <code>{{ call.method }} {{ call.address }} {{ call.body }}</code>
+        </p>
+        <p v-if="tried.run.message" class="error-text">{{ tried.run.message }}</p>
+      </section>
+      <template v-if="content.automation">
+        <section v-if="content.automation.address" :aria-label="t('automations.address')">
+          <h2>{{ t('automations.address') }}</h2>
+          <p>
+            <bdi dir="ltr"
+              ><code>{{ content.automation.address }}</code></bdi
+            >
+          </p>
+          <p v-if="!content.automation.hasSecret" class="error-text">{{ t('automations.noSecret') }}</p>
+          <ElButton size="small" @click="makeSecret">{{ t('automations.makeSecret') }}</ElButton>
+        </section>
+        <section :aria-label="t('automations.values')">
+          <h2>{{ t('automations.values') }}</h2>
+          <p class="quiet">{{ t('automations.valuesExplained') }}</p>
+          <ul v-if="content.automation.secrets.length" class="values">
+            <li v-for="name in content.automation.secrets" :key="name">
+              <code>secrets.{{ name }}</code>
+              <ElButton size="small" text @click="removeValue(name)">{{ t('common.remove') }}</ElButton>
+            </li>
+          </ul>
+          <form class="value" @submit.prevent="setValue">
+            <ElInput
+              v-model="valueName"
+              size="small"
+              :placeholder="t('automations.valueName')"
+              :aria-label="t('automations.valueName')"
+              dir="ltr"
+              required
+            />
+            <ElInput
+              v-model="value"
+              size="small"
+              type="password"
+              autocomplete="off"
+              :placeholder="t('automations.value')"
+              :aria-label="t('automations.value')"
+              required
+            />
+            <ElButton size="small" native-type="submit">{{ t('automations.setValue') }}</ElButton>
+          </form>
+        </section>
+        <section :aria-label="t('automations.runs')">
+          <h2>{{ t('automations.runs') }}</h2>
+          <RunList :site="site" :runs="content.runs" @reload="load" @stop="stop" @retry="retry" />
+        </section>
+      </template>
+    </template>
+  </SettingsFrame>
+  <StripBar :result="result">
+    <template v-if="content" #end>
+      <ElButton :disabled="problems.length > 0" @click="tryIt">{{ t('automations.try') }}</ElButton>
+      <ElButton
+        type="primary"
+        :disabled="problems.length > 0 || (content.automation !== undefined && text === stored)"
+        @click="save"
+        >{{ t('common.save') }}</ElButton
+      >
+    </template>
+  </StripBar>
+  <OneTimeSecret
+    v-if="secret"
+    :title="t('automations.secretOf')"
+    :explained="t('automations.shownOnce')"
+    :label="t('automations.secretOf')"
+    :value="secret"
+    @stored="secret = ''"
+  />
+</template>
+
+<style scoped>
+.head,
+.value {
+  display: flex;
+  flex-wrap: wrap;
+  align-items: center;
+  gap: 8px;
+}
+.head h1 {
+  flex: 1;
+  margin: 0;
+}
+.head :deep(.el-button + .el-button) {
+  margin-inline-start: 0;
+}
+.value :deep(.el-input) {
+  inline-size: 200px;
+}
+.file {
+  margin-block: 12px;
+}
+.problems,
+.values {
+  padding-inline-start: 20px;
+}
+.tried {
+  padding: 8px 16px;
+  background: var(--w-sunk);
+}
+</style>
