@@ -46,12 +46,12 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
           <ol class="log">
             <li v-for="(done, index) in run.log" :key="index" :value="done.step + 1">
               {{ doneWords(done) }}
-              <EntryLink v-if="done.entry" :site="site.name" :id="done.entry" :title="t('automations.theEntry')" />
+              <EntryLink v-if="done.entry" :id="done.entry" :site="site.name" :title="t('automations.theEntry')" />
             </li>
           </ol>
           <ul v-if="itemsOf.get(run.id)?.length" class="log">
             <li v-for="item in itemsOf.get(run.id)" :key="item.position">
-              <EntryLink v-if="item.entry" :site="site.name" :id="item.entry" :title="item.title" />
+              <EntryLink v-if="item.entry" :id="item.entry" :site="site.name" :title="item.title" />
               <bdi v-else>{{ item.title }}</bdi>
               <span class="quiet"> {{ item.log.map(doneWords).join('; ') }}</span>
               <span v-if="item.message" class="error-text line">{{ item.message }}</span>
