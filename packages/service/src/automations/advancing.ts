@@ -109,21 +109,8 @@ export async function advance(
   const moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const moving: Moving = { kernel, transaction, site, automation, author, moment, run }
   const call = await moveRun(moving, ready, performance.now() + stepTime)
-  const { step, results, log, tries, nextAt, message, finishedAt, state, eachStep, total, done, failed } = moving.run
-  await changeRun(transaction, id, {
-    step,
-    results,
-    log,
-    tries,
-    nextAt,
-    message,
-    finishedAt,
-    state,
-    eachStep,
-    total,
-    done,
-    failed,
-  })
+  const { state, eachStep, total, done, failed } = moving.run
+  await changeRun(transaction, id, { ...progressOf(moving.run), state, eachStep, total, done, failed })
   return call
 }
 
@@ -310,7 +297,8 @@ async function moveThread(moving: Moving, thread: RunProgress, path: Path): Prom
   }
 }
 
-const progressOf = ({ step, results, log, tries, nextAt, message, finishedAt }: RunProgress): RunProgress => ({
+/** How far something is, without the rest of it. */
+export const progressOf = ({ step, results, log, tries, nextAt, message, finishedAt }: RunProgress): RunProgress => ({
   step,
   results,
   log,

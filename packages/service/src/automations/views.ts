@@ -6,6 +6,7 @@ import {
   type Site,
   type StoredAutomation,
 } from '@wisteria/store'
+import { progressOf } from './advancing.js'
 
 /** How many runs of an automation are under way, failed, and done. */
 export interface RunCounts {
@@ -43,16 +44,6 @@ export const automationView = (automation: StoredAutomation, site: Site, baseUrl
 const addressOfAutomation = (baseUrl: string, site: string, name: string): string =>
   `${baseUrl}/edit/v1/sites/${site}/inbound/${name}`
 
-const progress = ({ step, results, log, tries, nextAt, message, finishedAt }: AutomationRun | AutomationItem) => ({
-  step,
-  results,
-  log,
-  tries,
-  nextAt,
-  message,
-  finishedAt,
-})
-
 /** A run, without the values of entries that it began with: those may be many. */
 export const runView = (run: AutomationRun, automation: string) => {
   const { id, version, key, cause, actor, state, total, done, failed, createdAt, scope } = run
@@ -68,7 +59,7 @@ export const runView = (run: AutomationRun, automation: string) => {
     trigger: trigger ?? null,
     entry: entry ?? null,
     state,
-    ...progress(run),
+    ...progressOf(run),
     total,
     done,
     failed,
@@ -86,6 +77,6 @@ export const itemView = (item: AutomationItem, site: Site) => {
     entry,
     type: typeof type === 'string' && typeNamed(site.model, type) ? type : null,
     state,
-    ...progress(item),
+    ...progressOf(item),
   }
 }

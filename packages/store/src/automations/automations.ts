@@ -36,24 +36,22 @@ const automationFrom = (row: AutomationRow): StoredAutomation => ({
   changedBy: row.changed_by,
 })
 
+const columnsOf = (automation: StoredAutomation) => ({
+  name: automation.definition.automation,
+  version: automation.version,
+  definition: JSON.stringify(automation.definition),
+  enabled: Number(automation.isEnabled),
+  starts_by: automation.definition.starts.by,
+  secret: automation.secret,
+  secrets: JSON.stringify(automation.secrets),
+  next_at: automation.nextAt,
+  changed_at: automation.changedAt,
+  changed_by: automation.changedBy,
+})
+
 export async function insertAutomation(transaction: Transaction, automation: StoredAutomation): Promise<void> {
-  const { id, site, version, definition, isEnabled, secret, secrets, nextAt, createdAt, changedAt, changedBy } =
-    automation
-  await transaction.tables.automations.create({
-    id,
-    site,
-    name: definition.automation,
-    version,
-    definition: JSON.stringify(definition),
-    enabled: Number(isEnabled),
-    starts_by: definition.starts.by,
-    secret,
-    secrets: JSON.stringify(secrets),
-    next_at: nextAt,
-    created_at: createdAt,
-    changed_at: changedAt,
-    changed_by: changedBy,
-  })
+  const { id, site, createdAt } = automation
+  await transaction.tables.automations.create({ id, site, created_at: createdAt, ...columnsOf(automation) })
   await keepVersion(transaction, automation)
   transaction.touch('automations')
 }
@@ -79,19 +77,7 @@ export async function definitionOf(
 
 /** Stores an automation under its id again. */
 export async function changeAutomation(transaction: Transaction, automation: StoredAutomation): Promise<void> {
-  const { id, version, definition, isEnabled, secret, secrets, nextAt, changedAt, changedBy } = automation
-  await setColumns(transaction, 'automations', id, {
-    name: definition.automation,
-    version,
-    definition: JSON.stringify(definition),
-    enabled: Number(isEnabled),
-    starts_by: definition.starts.by,
-    secret,
-    secrets: JSON.stringify(secrets),
-    next_at: nextAt,
-    changed_at: changedAt,
-    changed_by: changedBy,
-  })
+  await setColumns(transaction, 'automations', automation.id, columnsOf(automation))
   await keepVersion(transaction, automation)
   transaction.touch('automations')
 }
