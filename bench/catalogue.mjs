@@ -73,11 +73,12 @@ export const step = (text) => console.error(`  ${new Date().toISOString().slice(
 
 /**
  * Starts a service with that many artefacts, public in one locale, and their rows.
+ * @param more options of the service.
  * @returns an editor of the site, its data folder, and how to stop it.
  */
-export async function startCatalogue(count) {
+export async function startCatalogue(count, more = {}) {
   const folder = mkdtempSync(join(tmpdir(), 'wisteria-catalogue-'))
-  let service = await child('service', { data: folder })
+  let service = await child('service', { data: folder, ...more })
   const end = async () => {
     await service.stop()
     rmSync(folder, { recursive: true, force: true })
@@ -96,7 +97,7 @@ export async function startCatalogue(count) {
     await service.stop()
     step(`filling ${count} entries`)
     await fill(join(folder, 'wisteria.db'), count)
-    service = await child('service', { data: folder })
+    service = await child('service', { data: folder, ...more })
     const editor = new Service({ baseUrl: service.baseUrl, token, timeout: 600_000 }).site('marram')
     step('building their rows')
     await editor.adoptModel((await editor.compareModel(model('{ kind: number, integer: true, indexed: true }'))).id)

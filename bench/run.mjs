@@ -1,10 +1,11 @@
 // Prints benchmarks: ratios to floors measured in the same run. The floors differ from machine to machine. Usage: npm run bench [--
-// --only reading,conditions,adopting,editing,translating,large] [--seconds N] [--entries N] [--keep DIR]
+// --only reading,conditions,adopting,editing,translating,telling,large] [--seconds N] [--entries N] [--keep DIR]
 import { benchAdopting } from './adopting.mjs'
 import { benchConditions } from './conditions.mjs'
 import { benchEditing } from './editing.mjs'
 import { benchLarge } from './largeReading.mjs'
 import { benchReading } from './reading.mjs'
+import { benchTelling } from './telling.mjs'
 import { benchTranslating } from './translating.mjs'
 
 const option = (name, otherwise) => {
@@ -19,6 +20,7 @@ const benches = {
   adopting: () => benchAdopting({ entries }),
   editing: () => benchEditing({ entries }),
   translating: () => benchTranslating({ entries: Number(option('entries', 100_000)) }),
+  telling: () => benchTelling({ rows: Number(option('entries', 2000)) }),
   large: () => benchLarge({ entries: Number(option('entries', 100_000)), seconds, keep: option('keep') }),
 }
 const wanted = option('only', Object.keys(benches).join(',')).split(',')

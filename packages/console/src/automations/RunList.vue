@@ -53,7 +53,7 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
             <li v-for="item in itemsOf.get(run.id)" :key="item.position">
               <EntryLink v-if="item.entry" :id="item.entry" :site="site.name" :title="item.title" />
               <bdi v-else>{{ item.title }}</bdi>
-              <span class="quiet"> {{ item.log.map(doneWords).join('; ') }}</span>
+              <span class="quiet did">{{ item.log.map(doneWords).join('; ') }}</span>
               <span v-if="item.message" class="error-text line">{{ item.message }}</span>
             </li>
           </ul>
@@ -83,6 +83,9 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
 .line {
   display: block;
   font-size: 12px;
+}
+.did {
+  margin-inline-start: 8px;
 }
 .log {
   margin: 4px 0;

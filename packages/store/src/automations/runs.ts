@@ -218,12 +218,10 @@ export async function dueRuns(
   skipped: readonly string[],
 ): Promise<AutomationRun[]> {
   const rows = await reader.all<AutomationRunRow>(
-    `select * from automation_runs where id in (
-       select id from (
-         select id, row_number() over (partition by automation order by created_at, id) as place from automation_runs
-         where state = 'open' and next_at <= ?1)
-       where place = 1 and id not in (select value from json_each(?2)))
-     order by next_at limit ?3`,
+    `select r.* from automations a cross join automation_runs r on r.id = (
+         select f.id from automation_runs f where f.automation = a.id and f.state = 'open' and f.next_at <= ?1
+         order by f.created_at, f.id limit 1)
+     where r.id not in (select value from json_each(?2)) order by r.next_at limit ?3`,
     [at, JSON.stringify(skipped), most],
   )
   return rows.map(runFrom)
