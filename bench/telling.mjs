@@ -177,7 +177,9 @@ export async function benchTelling({ rows }) {
     const items = await automationItems(editor, 500)
     console.log(`${ratio(received)}  publish until a webhook is received, to the publish and a plain request`)
     console.log(`${ratio(share)}  events a second through the outbox, to the same requests by hand (${resent} events)`)
-    console.log(`${imported.toFixed(4).padStart(6)}  rows a second of an import, to a bare insert of the rows (aim at least 0.25)`)
+    console.log(
+      `${imported.toFixed(4).padStart(6)}  rows a second of an import, to a bare insert of the rows (aim at least 0.25)`,
+    )
     console.log(`${ratio(items)}  entries a second that an automation creates, to a request for each`)
   } finally {
     receiver.stop()
