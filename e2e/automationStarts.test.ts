@@ -19,7 +19,7 @@ afterAll(() => small?.service.end())
 const ended = (name: string, count = 1): Promise<readonly AutomationRunView[]> =>
   eventually(
     async () => (await small.owner.automations.runs(name)).runs,
-    (runs) => runs.length >= count && runs.every(({ state }) => state !== 'open'),
+    (runs) => runs.length >= count && runs.every(({ state }) => state !== 'running'),
   )
 const museum = (name: string) => small.owner.create({ type: 'museum', values: { name: { en: name } } })
 

@@ -1,25 +1,12 @@
-import type { Page } from 'playwright-core'
-import { afterAll, beforeAll, describe, expect, it } from 'vitest'
+import { describe, expect, it } from 'vitest'
 import { findingsOn } from './support/axe.js'
-import { startConsole, type ConsoleWorld } from './support/browser.js'
+import { useConsole } from './support/browser.js'
 
-let world: ConsoleWorld
-let page: Page
-beforeAll(async () => {
-  world = await startConsole()
-  page = await world.open()
-  await world.signIn('maren@marram.example', page)
-})
-afterAll(() => world?.end())
-
-const goTo = async (path: string) => {
-  await page.goto(`${world.base}marram/${path}`)
-  await page.waitForSelector('h1')
-}
+const site = useConsole()
 const write = async (text: string) => {
-  await page.locator('.cm-content').click()
-  await page.keyboard.press('Control+A')
-  await page.keyboard.insertText(text)
+  await site.page.locator('.cm-content').click()
+  await site.page.keyboard.press('Control+A')
+  await site.page.keyboard.insertText(text)
 }
 const file = (values: string) => `automation: greeting
 label: A greeting
@@ -35,65 +22,69 @@ steps:
 
 describe('an automation in the console', () => {
   it('is written with its mistakes told at their lines, tried, saved, started, and gone on with', async () => {
-    await goTo('automations')
-    await page.locator('tbody tr:has-text("moved-activity")').getByText('entry.published').waitFor()
-    await page.locator('footer.strip').getByRole('button', { name: 'Add automation…' }).click()
-    await page.getByRole('heading', { name: 'A new automation' }).waitFor()
+    await site.goTo('automations')
+    await site.page.locator('tbody tr:has-text("moved-activity")').getByText('entry.published').waitFor()
+    await site.page.locator('footer.strip').getByRole('button', { name: 'Add automation…' }).click()
+    await site.page.getByRole('heading', { name: 'A new automation' }).waitFor()
     await write(file('1 +'))
-    await page.locator('.problems').getByText('Line 7: The expression ends where a value was expected.').waitFor()
-    expect(await page.locator('footer.strip').getByRole('button', { name: 'Save' }).isDisabled()).toBe(true)
+    await site.page.locator('.problems').getByText('Line 7: The expression ends where a value was expected.').waitFor()
+    expect(await site.page.locator('footer.strip').getByRole('button', { name: 'Save' }).isDisabled()).toBe(true)
     await write(file('1 + 1'))
-    await page.locator('.problems').waitFor({ state: 'detached' })
-    await page.locator('footer.strip').getByRole('button', { name: 'Try' }).click()
-    await page.locator('.tried').getByText('1 of 2 items failed.').waitFor()
-    await page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
-    await page.getByRole('heading', { name: 'A greeting' }).waitFor()
-    await page.getByRole('button', { name: 'Start' }).click()
-    const run = page.locator('tbody tr')
+    await site.page.locator('.problems').waitFor({ state: 'detached' })
+    await site.page.locator('footer.strip').getByRole('button', { name: 'Try' }).click()
+    await site.page.locator('.tried').getByText('1 of 2 items failed.').waitFor()
+    await site.page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
+    await site.page.getByRole('heading', { name: 'A greeting' }).waitFor()
+    await site.page.getByRole('button', { name: 'Start' }).click()
+    const run = site.page.locator('tbody tr')
     await run.getByText('Failed', { exact: true }).waitFor()
     await run.locator('summary').click()
     await run.getByText('The value of `entry` is no entry: it has no id.').waitFor()
-    expect(await findingsOn(page)).toEqual([])
-    await run.getByRole('button', { name: 'Go on' }).click()
-    await page.locator('footer.strip').getByText('It goes on with what failed.').waitFor()
-    const maren = await world.demo.as('maren@marram.example')
+    expect(await findingsOn(site.page)).toEqual([])
+    await run.getByRole('button', { name: 'Retry' }).click()
+    await site.page.locator('footer.strip').getByText('It does again what failed.').waitFor()
+    const maren = await site.owner()
     expect((await maren.automations.get('greeting')).definition.steps).toHaveLength(2)
   })
 
   it('is switched off and on, gets values that nobody sees again, and is removed', async () => {
-    await goTo('automations/sold-out')
-    await page.getByText('It has no secret yet, and accepts nothing.').waitFor()
-    await page.getByRole('button', { name: 'Make a new secret' }).click()
-    await page.getByRole('button', { name: 'I have stored it' }).click()
-    await page.getByRole('textbox', { name: 'Name' }).fill('token')
-    await page.getByLabel('Value', { exact: true }).fill('quiet-harbour')
-    await page.getByRole('button', { name: 'Set value' }).click()
-    await page.getByText('secrets.token').waitFor()
-    expect(await page.content()).not.toContain('quiet-harbour')
-    await page.getByRole('button', { name: 'Switch off' }).click()
-    await page.getByText('Runs that are under way go on.').waitFor()
-    await page.getByRole('button', { name: 'Switch on' }).click()
-    await page.locator('footer.strip').getByText('On again.').waitFor()
-    await page.getByRole('button', { name: 'Remove…' }).click()
-    await page.locator('.el-popconfirm:visible').getByRole('button', { name: 'Remove', exact: true }).click()
-    await page.waitForURL(/automations$/)
-    const maren = await world.demo.as('maren@marram.example')
+    await site.goTo('automations/sold-out')
+    await site.page.getByText('It has no secret yet, so it accepts no messages.').waitFor()
+    await site.page.getByRole('button', { name: 'Make a new secret' }).click()
+    await site.page.getByRole('button', { name: 'I have stored it' }).click()
+    await site.page.getByRole('textbox', { name: 'Name' }).fill('token')
+    await site.page.getByLabel('Secret', { exact: true }).fill('quiet-harbour')
+    await site.page.getByRole('button', { name: 'Set secret' }).click()
+    await site.page.getByText('secrets.token').waitFor()
+    expect(await site.page.content()).not.toContain('quiet-harbour')
+    await site.page.getByRole('button', { name: 'Switch off' }).click()
+    await site.page.getByText('Runs that have begun go on.').waitFor()
+    await site.page.getByRole('button', { name: 'Switch on' }).click()
+    await site.page.locator('footer.strip').getByText('On again.').waitFor()
+    await site.page.getByRole('button', { name: 'Remove…' }).click()
+    await site.page.locator('.el-popconfirm:visible').getByRole('button', { name: 'Remove', exact: true }).click()
+    await site.page.waitForURL(/automations$/)
+    const maren = await site.owner()
     expect((await maren.automations.list()).automations.map(({ name }) => name)).not.toContain('sold-out')
   })
 
   it('is not overwritten by somebody who has not seen the newest', async () => {
-    const maren = await world.demo.as('maren@marram.example')
-    await goTo('automations/families-for-free')
-    await page.waitForSelector('.cm-line')
+    const maren = await site.owner()
+    await site.goTo('automations/families-for-free')
+    await site.page.waitForSelector('.cm-line')
     const { definition, version } = await maren.automations.get('families-for-free')
     await maren.automations.set({ ...definition, label: 'By somebody else' }, version)
     await write(
       `automation: families-for-free\nlabel: Mine\nstarts: { by: hand, on: site }\nsteps: [{ do: compute, values: 1 }]\n`,
     )
-    await page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
-    await page.locator('[role=alert]').getByText('is there in version 2').waitFor()
-    // What was written is still there.
-    await page.locator('.cm-content').getByText('label: Mine').waitFor()
+    await site.page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
+    await site.page.locator('[role=alert]').getByText('is there in version 2').waitFor()
+    // What was written is still there, and cannot be saved over what was never seen.
+    await site.page.locator('.cm-content').getByText('label: Mine').waitFor()
+    await site.page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
+    await site.page.locator('[role=alert]').getByText('is there in version 2').waitFor()
+    await site.page.getByRole('button', { name: 'Show the newest version' }).click()
+    await site.page.locator('.cm-content').getByText('label: By somebody else').waitFor()
     expect((await maren.automations.get('families-for-free')).definition.label).toBe('By somebody else')
   })
 })

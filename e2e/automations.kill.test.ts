@@ -63,7 +63,7 @@ it(`a run over ${items} items that is killed ${kills} times does each once, and 
   }
   const ended = await eventually(
     () => editor.automations.getRun(run),
-    ({ state }) => state !== 'open',
+    ({ state }) => state !== 'running',
     600,
   )
   expect(ended).toMatchObject({ state: 'done', total: items, done: items, failed: 0 })

@@ -37,7 +37,7 @@ const activity = (title: string, more: object = {}) =>
 const ended = (name: string, count = 1): Promise<readonly AutomationRunView[]> =>
   eventually(
     async () => (await small.owner.automations.runs(name)).runs,
-    (runs) => runs.length >= count && runs.every(({ state }) => state !== 'open'),
+    (runs) => runs.length >= count && runs.every(({ state }) => state !== 'running'),
   )
 const byHand = (steps: Automation['steps'], more: Partial<Automation> = {}): Automation => ({
   automation: 'by-hand',
@@ -144,6 +144,46 @@ describe('an automation', () => {
   })
 })
 
+describe('values', () => {
+  it('that were read are written as they are: references, files, lists', async () => {
+    const museum = await small.owner.create({ type: 'museum', values: { name: { en: 'Read' }, town: 'Oud' } })
+    const person = await small.owner.create({ type: 'person', values: { name: 'Nel' } })
+    const { id } = await activity('Read', { museum: museum.id, speakers: [person.id], tags: ['dark'], price: 4 })
+    await define(
+      byHand(
+        [
+          {
+            do: 'create',
+            name: 'copy',
+            type: 'activity',
+            values: {
+              title: { en: '"Copy of " & entry.title' },
+              slug: { en: '"copy"' },
+              format: 'entry.format',
+              museum: 'entry.museum',
+              speakers: 'entry.speakers',
+              tags: 'entry.tags',
+              price: 'entry.price * 2',
+              summary: { en: 'entry.summary' },
+            },
+          },
+          { do: 'set', entry: 'steps.copy', values: { price: null } },
+        ],
+        { starts: { by: 'hand', on: 'entry', types: ['activity'] } },
+      ),
+    )
+    await small.owner.automations.run('by-hand', [id])
+    const [run] = await ended('by-hand')
+    expect(run!.message).toBe('')
+    const copy = await small.owner.entry((run!.results['copy'] as { id: string }).id)
+    expect(copy.values).toMatchObject({ title: { en: 'Copy of Read' }, format: 'talk', museum: museum.id })
+    expect(copy.values['speakers']).toMatchObject([{ value: person.id }])
+    expect(copy.values['tags']).toMatchObject([{ value: 'dark' }])
+    expect(copy.values).not.toHaveProperty('price')
+    expect(copy.values).not.toHaveProperty('summary')
+  })
+})
+
 describe('calls', () => {
   it('are tried again with the same id, and their answer is used', async () => {
     const receiver = await receive((_, count) => (count < 3 ? 503 : 200))
@@ -214,11 +254,14 @@ describe('a run', () => {
       () => small.owner.automations.getRun(id!),
       ({ step }) => step === 2,
     )
-    expect(waits).toMatchObject({ state: 'open', log: [{ do: 'compute' }, { do: 'wait' }] })
+    expect(waits).toMatchObject({ state: 'running', log: [{ do: 'compute' }, { do: 'wait' }] })
     expect((await small.owner.automations.stop(id!)).state).toBe('stopped')
     expect((await problemOf(() => small.owner.automations.stop(id!))).message).toMatch(/ended already/)
-    await small.owner.automations.retry(id!)
+    // What is left of the wait is waited for.
+    expect((await small.owner.automations.retry(id!)).nextAt).toBe(waits.nextAt)
+    shift = 3 * 3_600_000
     const [run] = await ended('by-hand')
+    shift = 0
     expect(run).toMatchObject({ state: 'done', results: { first: 1, second: 2 } })
     expect((await problemOf(() => small.owner.automations.retry(id!))).message).toMatch(/nothing to try again/)
   })
@@ -293,20 +336,20 @@ describe('a set of automations', () => {
     ]
     await define(one)
     const changed = { ...one, label: 'Otherwise' }
-    const { changes, seen } = await small.owner.automations.compare([changed, two])
+    const { changes, versions } = await small.owner.automations.compare([changed, two])
     expect(changes.map(({ name, does, parts }) => [name, does, parts])).toEqual([
       ['by-hand', 'changed', ['label']],
       ['two', 'added', []],
     ])
     await small.owner.automations.enable('by-hand', false)
     await small.owner.automations.set({ ...one, label: 'By another' }, 1)
-    expect((await problemOf(() => small.owner.automations.adopt([changed, two], seen))).message).toMatch(
+    expect((await problemOf(() => small.owner.automations.adopt([changed, two], versions))).message).toMatch(
       /Compare again/,
     )
     expect((await problemOf(() => small.owner.automations.set(changed, 1))).message).toMatch(/is there in version 2/)
     const again = await small.owner.automations.compare([two])
     expect(again.changes.map(({ does }) => does)).toEqual(['added', 'removed'])
-    await small.owner.automations.adopt([two], again.seen)
+    await small.owner.automations.adopt([two], again.versions)
     expect((await small.owner.automations.list()).automations.map(({ name }) => name)).toEqual(['two'])
   })
 })

@@ -48,10 +48,10 @@ async function ordered(secret?: string) {
 /** A run of an automation with one step. */
 async function ranOf(state: string, step: AutomationStep): Promise<string> {
   const automation = `example-${state}`
-  const { seen } = await owner.automations.list()
+  const { versions } = await owner.automations.list()
   await owner.automations.set(
     { automation, label: automation, starts: { by: 'hand', on: 'site' }, steps: [step] },
-    seen[automation],
+    versions[automation],
   )
   const [run] = (await owner.automations.run(automation)).runs
   await expect.poll(async () => (await owner.automations.getRun(run!)).state, { timeout: 10_000 }).toBe(state)
@@ -106,7 +106,7 @@ const ids: Record<string, () => Promise<string>> = {
   },
   '01hz0000000000000015': async () => (await owner.entries({ type: 'activity', first: 1 })).entries[0]!.id,
   '01hz0000000000000016': () => ranOf('done', { do: 'compute', values: 1 }),
-  '01hz0000000000000017': () => ranOf('open', { do: 'wait', until: 'now + 2 hours' }),
+  '01hz0000000000000017': () => ranOf('running', { do: 'wait', until: 'now + 2 hours' }),
   '01hz0000000000000018': () => ranOf('failed', { do: 'publish', entry: '"nowhere"' }),
   '01hz0000000000000007': async () => (await owner.webhooks.create({ label: 'Rebuild', address: receiver.address })).id,
 }
@@ -164,7 +164,7 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     const { secrets } = await owner.webhooks.addSecret(webhook)
     return { '01hz0000000000000007': webhook, '5f3a9c0d1e2b': secrets[1]!.id }
   },
-  'automation remove-value': async (run) => (await run(examples['automation set-value']!), {}),
+  'automation remove-secret': async (run) => (await run(examples['automation set-secret']!), {}),
   'automation run': async () => (await owner.automations.enable('families-for-free', true), {}),
   'member invite': async (run) => (await run(examples['member remove']!), {}),
   'member invitations': async (run) => (await run(examples['member invite']!), {}),
@@ -225,7 +225,7 @@ function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] 
 const environment = {
   WISTERIA_PASSWORD: demoPassword,
   WISTERIA_NEW_PASSWORD: 'sand-between-the-toes',
-  WISTERIA_VALUE: 'quiet',
+  WISTERIA_SECRET: 'quiet',
 }
 const run = async (line: string, given: Record<string, string> = {}): Promise<Result> => {
   const all = { ...given }

@@ -389,8 +389,8 @@ describe('the OpenAPI document of the Edit API', () => {
         { do: 'call', address: '"http://127.0.0.1:9/"', if: 'false' },
       ],
     } as const
-    const { seen } = await owner.automations.compare([messages])
-    await owner.automations.adopt([messages], seen)
+    const { versions } = await owner.automations.compare([messages])
+    await owner.automations.adopt([messages], versions)
     await owner.automations.try(messages, { body: { names: ['Mill'] } })
     await owner.automations.set({ ...messages, label: 'All messages' }, 1)
     await owner.automations.enable('messages', true)

@@ -45,7 +45,7 @@ let asRequest: (act: Act, baseUrl: string) => string
 let folder: string
 let between: Server
 let baseUrl: string
-/** The changing requests that passed through the proxy. */
+/** The changing requests that afterStep through the proxy. */
 let asked: Asked[] = []
 
 beforeAll(async () => {

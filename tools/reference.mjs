@@ -10,6 +10,7 @@ import {
   eventTypes,
   fieldKinds,
   fieldOptionSays,
+  functions,
   typeOptionSays,
   keyScopes,
   operators,
@@ -307,6 +308,25 @@ They follow no reference and ask no moment; only \`lockIf\` asks a fact, \`entry
 
 \`check\` of a type, block type or group must hold to publish. It sees the same fields, without those that are hidden, and is asked in each locale that becomes public. A comparison of two fields is asked once both have a value.
 
+## Expressions
+
+\`\`\`
+firstOf(after.title, "It") & " starts on " & day(after.starts)
+\`\`\`
+
+The \`where\` of a webhook and the values of an automation are expressions: conditions, extended by values. In them,
+
+- every path begins with its root, such as \`entry\`, \`before\`, \`after\`, \`item\`, \`trigger\` or \`steps\`: \`after.title\`, \`entry.id\`. What is after the dot is a field, or a fact in \`entry\`: \`item.entry.id\`, and shorter \`entry.id\` of the root \`entry\`. A path into a list leads to the values of all its items.
+- either side of a comparison is any value: \`before.price != after.price\`, \`after.price * 2 > 10\`. Two days or instants are compared by time.
+- \`+\`, \`-\`, \`*\` and \`/\` reckon with numbers. A length of time is added to or taken from a day or an instant: \`after.starts - 2 hours\`. One day minus another is a number of days.
+- \`&\` joins texts: \`"Room " & entry.room\`. No value joins as an empty text.
+- \`any trigger.body.rows (item.left = 0)\` is true where an item of a list meets a condition, which names it \`item\`.
+- a path that leads nowhere has no value, and neither has arithmetic with no value.
+
+${table(
+  ['function', ''],
+  Object.entries(functions).map(([name, { says }]) => [`\`${name}(…)\``, says]),
+)}
 ## Mistakes
 
 A condition is checked against the model before it runs: an unknown field, a wrong kind of value or an operator that does not go with it is refused with its line and column, and what may have been meant.

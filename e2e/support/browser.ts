@@ -1,6 +1,6 @@
 import { demoPassword } from '@wisteria/demo'
 import { chromium, type Browser, type Page } from 'playwright-core'
-import { afterEach } from 'vitest'
+import { afterAll, afterEach, beforeAll } from 'vitest'
 import { startDemo, startSite, type DemoWorld } from './running.js'
 
 const options = [
@@ -79,5 +79,31 @@ export async function startConsole(): Promise<ConsoleWorld> {
       await site.stop()
       await demo.service.end()
     },
+  }
+}
+
+/** The console for the tests of a file, in which the owner of the demo site is signed in. */
+export function useConsole() {
+  let world: ConsoleWorld
+  let page: Page
+  beforeAll(async () => {
+    world = await startConsole()
+    page = await world.open()
+    await world.signIn('maren@marram.example', page)
+  })
+  afterAll(() => world?.end())
+  return {
+    get world(): ConsoleWorld {
+      return world
+    },
+    get page(): Page {
+      return page
+    },
+    /** Opens a page of the site, and waits for its heading. */
+    goTo: async (path: string): Promise<void> => {
+      await page.goto(`${world.base}marram/${path}`)
+      await page.waitForSelector('h1')
+    },
+    owner: () => world.demo.as('maren@marram.example'),
   }
 }

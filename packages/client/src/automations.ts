@@ -18,7 +18,7 @@ export interface AutomationView {
   /** When its timetable starts it next. */
   readonly nextAt: string | null
   readonly runs: {
-    readonly open: number
+    readonly running: number
     readonly failed: number
     readonly done: number
     readonly stopped: number
@@ -30,12 +30,12 @@ export interface AutomationView {
 }
 
 /** What a step did. */
-export interface AutomationDone {
+export interface AutomationStepRecord {
   /** The number of the step, from 0. */
   readonly step: number
   readonly do: string
   readonly at: string
-  readonly isLeft?: boolean
+  readonly isSkipped?: boolean
   readonly entry?: string
   readonly outcome?: 'created' | 'updated' | 'unchanged'
   /** Of the answer to a call. */
@@ -49,7 +49,7 @@ interface Progress {
   readonly step: number
   /** The results of steps, by their names. */
   readonly results: Readonly<Record<string, Data>>
-  readonly log: readonly AutomationDone[]
+  readonly log: readonly AutomationStepRecord[]
   readonly tries: number
   readonly nextAt: string | null
   readonly message: string
@@ -67,7 +67,7 @@ export interface AutomationRunView extends Progress {
   readonly isCaused: boolean
   readonly trigger: Data
   readonly entry: Data
-  readonly state: 'open' | 'done' | 'failed' | 'stopped'
+  readonly state: 'running' | 'done' | 'failed' | 'stopped'
   /** Of its items. */
   readonly total: number
   readonly done: number
@@ -82,7 +82,7 @@ export interface AutomationItemView extends Progress {
   /** The entry that it is, if any, and its type. */
   readonly entry: string | null
   readonly type: string | null
-  readonly state: 'open' | 'done' | 'failed'
+  readonly state: 'waiting' | 'done' | 'failed'
 }
 
 /** What adopting a set of automations does to one of them. */
@@ -91,13 +91,13 @@ export interface AutomationChange {
   readonly label: string
   readonly does: 'added' | 'changed' | 'removed' | 'same'
   readonly parts: readonly string[]
-  readonly openRuns: number
+  readonly running: number
 }
 
 export interface AutomationComparison {
   readonly changes: readonly AutomationChange[]
   /** The versions that it was made with: sent when the set is adopted. */
-  readonly seen: Readonly<Record<string, number>>
+  readonly versions: Readonly<Record<string, number>>
 }
 
 /** What an automation would do. */
@@ -121,7 +121,7 @@ const base = '/automations'
 const at = (name: string): string => `${base}/${segment(name)}`
 const runAt = (id: string): string => `/automation-runs/${segment(id)}`
 
-/** Work that repeats and does itself. */
+/** Automations of a site, and their runs. */
 export class Automations {
   readonly #call: <Body>(request: Call) => Promise<Body>
 
@@ -132,7 +132,7 @@ export class Automations {
   list = () =>
     this.#call<{
       readonly automations: readonly AutomationView[]
-      readonly seen: Readonly<Record<string, number>>
+      readonly versions: Readonly<Record<string, number>>
     }>({ path: base })
   get = (name: string) => this.#call<AutomationView>({ path: at(name) })
   /** Creates one, or changes the one that was read in a version. */
@@ -146,11 +146,11 @@ export class Automations {
       body: { automations },
       isQuestion: true,
     })
-  adopt = (automations: readonly Automation[], seen: AutomationComparison['seen']) =>
+  adopt = (automations: readonly Automation[], versions: AutomationComparison['versions']) =>
     this.#call<{ readonly changes: readonly AutomationChange[] }>({
       method: 'POST',
       path: `${base}/adopt`,
-      body: { automations, seen },
+      body: { automations, versions },
     })
   /** Says what one would do, started for an entry, for entries, or by the body of a message. Nothing is changed. */
   try = (

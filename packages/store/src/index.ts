@@ -44,7 +44,7 @@ export * from './imports/imports.js'
 export * from './automations/automations.js'
 export {
   type RunProgress,
-  type Done,
+  type StepRecord,
   type AutomationRun,
   type AutomationItem,
   type NewRun,
@@ -56,7 +56,7 @@ export {
   countRuns,
   dueItems,
   dueRuns,
-  hasten,
+  resumeNow,
   insertItems,
   insertRun,
   itemsOf,

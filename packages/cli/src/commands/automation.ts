@@ -25,13 +25,13 @@ const printChanges = (changes: readonly AutomationChange[]): void => {
   if (changes.every(({ does }) => does === 'same'))
     return print('No change: the files are the automations of the site.')
   printTable(
-    ['automation', 'what happens', 'runs under way'],
+    ['automation', 'what happens', 'running'],
     changes
       .filter(({ does }) => does !== 'same')
-      .map(({ name, does, parts, openRuns }) => [
+      .map(({ name, does, parts, running }) => [
         name,
         does === 'changed' ? `changed: ${parts.join(', ')}` : does,
-        openRuns === 0 ? '' : does === 'removed' ? `${openRuns} end` : `${openRuns} go on as they began`,
+        running === 0 ? '' : does === 'removed' ? `${running}, which end` : `${running}, unchanged`,
       ]),
   )
 }
@@ -63,8 +63,8 @@ function readJson(path: string): unknown {
 export function addAutomation(program: Command): void {
   const automation = program
     .command('automation')
-    .summary('work that repeats and does itself')
-    .description('Automations: what starts them, and the steps that they do. One YAML file each.')
+    .summary('repeated work, started by events, timetables, messages or by hand')
+    .description('Automations: repeated work, started by events, timetables, messages or by hand. One YAML file each.')
   automation
     .command('list')
     .description('Lists automations, what starts them, and how their runs ended.')
@@ -77,13 +77,13 @@ export function addAutomation(program: Command): void {
           'No automations yet. Write one as a file, and adopt its folder: `wisteria automation adopt FOLDER`.',
         )
       printTable(
-        ['name', 'label', 'state', 'starts', 'under way', 'done', 'failed', 'latest'],
+        ['name', 'label', 'state', 'starts', 'running', 'done', 'failed', 'latest'],
         automations.map((one) => [
           one.name,
           one.definition.label,
           one.enabled ? (one.nextAt === null ? 'on' : `next ${when(one.nextAt)}`) : 'off',
           startOf(one),
-          one.runs.open,
+          one.runs.running,
           one.runs.done,
           one.runs.failed,
           one.runs.latest === null ? '' : when(one.runs.latest),
@@ -157,14 +157,14 @@ export function addAutomation(program: Command): void {
     .action(async (folder: string, { remove, json }: { remove?: boolean } & Json) => {
       const { automations } = openEditor()
       const all = readFolder(folder)
-      const { changes, seen } = await automations.compare(all)
+      const { changes, versions } = await automations.compare(all)
       if (!json) printChanges(changes)
       if (!remove && changes.some(({ does }) => does === 'removed'))
         throw new UsageError(
           'The folder does not have some of the automations. Add --remove to remove them with their runs.',
         )
       if (changes.some(({ does }) => does !== 'same')) {
-        await automations.adopt(all, seen)
+        await automations.adopt(all, versions)
         if (!json) print('Adopted.')
       }
       if (json) printJson({ changes })
@@ -178,12 +178,13 @@ export function addAutomation(program: Command): void {
     .option('--json', 'print JSON')
     .action(async (file: string, { entries, body, json }: { entries?: string[]; body?: string } & Json) => {
       const [definition] = readAutomationFiles([{ name: file, text: readText(file) }])
-      const tried = await openEditor().automations.try(definition!, {
+      const editor = openEditor()
+      const tried = await editor.automations.try(definition!, {
         ...(entries ? { entries } : {}),
         ...(body === undefined ? {} : { body: readJson(body) }),
       })
       if (json) return printJson(tried)
-      printRuns([tried.run])
+      await printRuns(editor, [tried.run])
       printLog(tried.run.log)
       for (const item of tried.items) {
         print(`\n${item.title}: ${item.state}${item.message === '' ? '' : `, ${item.message}`}`)
@@ -219,7 +220,7 @@ export function addAutomation(program: Command): void {
     })
   automation
     .command('secret')
-    .description('Makes a new secret for the address of an automation, and prints it. The earlier one ends at once.')
+    .description('Makes a new secret for the address of an automation and prints it. The earlier one stops working.')
     .argument('<name>')
     .option('--json', 'print JSON')
     .action(async (name: string, { json }: Json) => {
@@ -228,22 +229,22 @@ export function addAutomation(program: Command): void {
       print(made.secret)
     })
   automation
-    .command('set-value')
+    .command('set-secret')
     .description(
-      'Sets a value that calls of an automation use as `secrets.` and its name. It is asked for, or comes from WISTERIA_VALUE, and is never shown again.',
+      'Sets a secret that calls of an automation use as `secrets.` and its name. It is asked for, or read from WISTERIA_SECRET, and never shown again.',
     )
     .argument('<name>')
     .argument('<secret>', 'such as token')
     .option('--json', 'print JSON')
     .action(async (name: string, secret: string, { json }: Json) => {
-      const value = await readSecret('WISTERIA_VALUE', `The value of ${secret}:`)
+      const value = await readSecret('WISTERIA_SECRET', `${secret}:`)
       const changed = await openEditor().automations.setSecret(name, secret, value)
       if (json) printJson(changed)
       else print(`${changed.name} has: ${changed.secrets.join(', ')}`)
     })
   automation
-    .command('remove-value')
-    .description('Removes such a value.')
+    .command('remove-secret')
+    .description('Removes a secret of the calls of an automation.')
     .argument('<name>')
     .argument('<secret>')
     .option('--json', 'print JSON')

@@ -1,5 +1,6 @@
-import type { AutomationDone, AutomationItemView, AutomationRunView } from '@wisteria/client'
+import type { AutomationItemView, AutomationRunView, AutomationStepRecord, Editor } from '@wisteria/client'
 import type { Command } from 'commander'
+import { actorNames } from '../actors.js'
 import { openEditor, UsageError } from '../connection.js'
 import { print, printJson, printTable, when } from '../output.js'
 
@@ -7,8 +8,8 @@ interface Json {
   readonly json?: boolean
 }
 
-const states = ['open', 'done', 'failed', 'stopped'] as const
-const itemStates = ['open', 'done', 'failed'] as const
+const states = ['running', 'done', 'failed', 'stopped'] as const
+const itemStates = ['waiting', 'done', 'failed'] as const
 
 const oneOf = <Name extends string>(names: readonly Name[], text: string | undefined): Name | undefined => {
   if (text === undefined) return undefined
@@ -18,7 +19,8 @@ const oneOf = <Name extends string>(names: readonly Name[], text: string | undef
 }
 
 /** Prints runs, one a line. */
-export const printRuns = (runs: readonly AutomationRunView[]): void =>
+export async function printRuns(editor: Editor, runs: readonly AutomationRunView[]): Promise<void> {
+  const nameOf = await actorNames(editor)
   printTable(
     ['run', 'began', 'state', 'items', 'failed', 'started by', 'message'],
     runs.map(({ id, createdAt, state, total, done, failed, startedBy, message }) => [
@@ -27,21 +29,22 @@ export const printRuns = (runs: readonly AutomationRunView[]): void =>
       state,
       total === 0 ? '' : `${done} of ${total}`,
       failed === 0 ? '' : failed,
-      startedBy,
+      nameOf(startedBy),
       message,
     ]),
   )
+}
 
 /** Prints what steps did, one a line. Steps count from 1 for people. */
-export const printLog = (log: readonly AutomationDone[]): void => {
+export const printLog = (log: readonly AutomationStepRecord[]): void => {
   if (log.length === 0) return
   printTable(
     ['step', 'what', 'when', 'result'],
-    log.map(({ step, do: what, at, isLeft, entry, outcome, status, until }) => [
+    log.map(({ step, do: what, at, isSkipped, entry, outcome, status, until }) => [
       step + 1,
       what,
       when(at),
-      isLeft ? 'left out' : [outcome, entry, status, until && `until ${when(until)}`].filter(Boolean).join(' '),
+      isSkipped ? 'skipped' : [outcome, entry, status, until && `until ${when(until)}`].filter(Boolean).join(' '),
     ]),
   )
 }
@@ -55,10 +58,11 @@ export function addRuns(automation: Command): void {
     .option('--state <state>', states.join(', '))
     .option('--json', 'print JSON')
     .action(async (name: string, { state, json }: { state?: string } & Json) => {
-      const { runs } = await openEditor().automations.runs(name, { state: oneOf(states, state) })
+      const editor = openEditor()
+      const { runs } = await editor.automations.runs(name, { state: oneOf(states, state) })
       if (json) return printJson({ runs })
       if (runs.length === 0) return print('No runs.')
-      printRuns(runs)
+      await printRuns(editor, runs)
     })
   automation
     .command('run-log')
@@ -67,7 +71,8 @@ export function addRuns(automation: Command): void {
     .option('--state <state>', `only items that are ${itemStates.join(', ')}`)
     .option('--json', 'print JSON')
     .action(async (id: string, { state, json }: { state?: string } & Json) => {
-      const { automations } = openEditor()
+      const editor = openEditor()
+      const { automations } = editor
       const asked = oneOf(itemStates, state)
       const run = await automations.getRun(id)
       const items: AutomationItemView[] = []
@@ -77,7 +82,7 @@ export function addRuns(automation: Command): void {
         from = page.next
       }
       if (json) return printJson({ ...run, items })
-      printRuns([run])
+      await printRuns(editor, [run])
       printLog(run.log)
       if (items.length === 0) return
       printTable(
@@ -87,7 +92,7 @@ export function addRuns(automation: Command): void {
           title,
           entry ?? '',
           now,
-          log.map(({ do: what, isLeft, outcome }) => (isLeft ? `(${what})` : (outcome ?? what))).join(', '),
+          log.map(({ do: what, isSkipped, outcome }) => (isSkipped ? `(${what})` : (outcome ?? what))).join(', '),
           message,
         ]),
       )
@@ -98,9 +103,10 @@ export function addRuns(automation: Command): void {
     .argument('<run>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {
-      const run = await openEditor().automations.stop(id)
+      const editor = openEditor()
+      const run = await editor.automations.stop(id)
       if (json) printJson(run)
-      else printRuns([run])
+      else await printRuns(editor, [run])
     })
   automation
     .command('retry')
@@ -108,8 +114,9 @@ export function addRuns(automation: Command): void {
     .argument('<run>')
     .option('--json', 'print JSON')
     .action(async (id: string, { json }: Json) => {
-      const run = await openEditor().automations.retry(id)
+      const editor = openEditor()
+      const run = await editor.automations.retry(id)
       if (json) printJson(run)
-      else printRuns([run])
+      else await printRuns(editor, [run])
     })
 }

@@ -3,6 +3,7 @@ import { basename, join } from 'node:path'
 import type { Job, Proposal } from '@wisteria/client'
 import { withNamesOf } from '@wisteria/core'
 import type { Command } from 'commander'
+import { actorNames } from '../actors.js'
 import { openEditor, UsageError } from '../connection.js'
 import { readList, readModelFolder } from '../input.js'
 import { Outcome } from '../outcome.js'
@@ -191,10 +192,10 @@ export function addModel(program: Command): void {
     .option('--json', 'print JSON')
     .action(async ({ json }: { json?: boolean }) => {
       const editor = openEditor()
-      const [{ models }, { members }] = await Promise.all([editor.modelHistory(), editor.members()])
+      const { models } = await editor.modelHistory()
       if (json) return printJson({ models })
       if (models.length === 0) return print('There is no model yet.')
-      const nameOf = (actor: string) => members.find((member) => `account:${member.account}` === actor)?.name ?? actor
+      const nameOf = await actorNames(editor)
       printTable(
         ['version', 'adopted', 'by', 'what it did'],
         models.map((model) => [

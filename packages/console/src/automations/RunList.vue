@@ -7,7 +7,7 @@ import RowTable from '../components/RowTable.vue'
 import { t } from '../messages'
 import { nameOfActor, type Site } from '../session'
 import { ago } from '../times'
-import { doneWords, runState } from './words'
+import { recordWords, runState } from './words'
 
 /** The runs of an automation: what each step did, and the items that failed. */
 const { site, runs } = defineProps<{ site: Site; runs: readonly AutomationRunView[] }>()
@@ -20,9 +20,9 @@ async function show({ id, failed }: AutomationRunView, event: Event): Promise<vo
   const state = failed > 0 ? 'failed' : undefined
   itemsOf.set(id, (await site.editor.automations.items(id, { first: mostItems, state })).items)
 }
-// Live while something is under way.
+// Live while something is running.
 const watching = setInterval(() => {
-  if (runs.some(({ state }) => state === 'open')) emit('reload')
+  if (runs.some(({ state }) => state === 'running')) emit('reload')
 }, 2000)
 onBeforeUnmount(() => clearInterval(watching))
 const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
@@ -45,7 +45,7 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
           <summary>{{ t('automations.whatItDid') }}</summary>
           <ol class="log">
             <li v-for="(done, index) in run.log" :key="index" :value="done.step + 1">
-              {{ doneWords(done) }}
+              {{ recordWords(done) }}
               <EntryLink v-if="done.entry" :id="done.entry" :site="site.name" :title="t('automations.theEntry')" />
             </li>
           </ol>
@@ -53,7 +53,7 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
             <li v-for="item in itemsOf.get(run.id)" :key="item.position">
               <EntryLink v-if="item.entry" :id="item.entry" :site="site.name" :title="item.title" />
               <bdi v-else>{{ item.title }}</bdi>
-              <span class="quiet did">{{ item.log.map(doneWords).join('; ') }}</span>
+              <span class="quiet did">{{ item.log.map(recordWords).join('; ') }}</span>
               <span v-if="item.message" class="error-text line">{{ item.message }}</span>
             </li>
           </ul>
@@ -65,7 +65,7 @@ const startedBy = ({ startedBy: actor }: AutomationRunView): string =>
       </td>
       <td>{{ startedBy(run) }}</td>
       <td class="actions">
-        <ElButton v-if="run.state === 'open'" size="small" @click="$emit('stop', run.id)">{{
+        <ElButton v-if="run.state === 'running'" size="small" @click="$emit('stop', run.id)">{{
           t('automations.stop')
         }}</ElButton>
         <ElButton

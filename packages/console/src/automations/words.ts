@@ -1,4 +1,4 @@
-import type { AutomationDone, AutomationRunView } from '@wisteria/client'
+import type { AutomationStepRecord, AutomationRunView } from '@wisteria/client'
 import type { Automation } from '@wisteria/core'
 import { t } from '../messages'
 import { moment } from '../times'
@@ -21,13 +21,13 @@ export function startWords({ starts }: Automation): string {
 }
 
 export const runState = ({ state, nextAt, step }: AutomationRunView): string =>
-  state === 'open' && nextAt !== null && Date.parse(nextAt) > Date.now() + 1000
+  state === 'running' && nextAt !== null && Date.parse(nextAt) > Date.now() + 1000
     ? t('automations.waits', { step: step + 1, when: moment(nextAt) })
     : t(`automations.states.${state}`)
 
 /** What a step did, in words. */
-export function doneWords({ do: what, isLeft, outcome, status, until }: AutomationDone): string {
-  if (isLeft) return t('automations.leftOut', { what })
+export function recordWords({ do: what, isSkipped, outcome, status, until }: AutomationStepRecord): string {
+  if (isSkipped) return t('automations.skipped', { what })
   const more = [
     outcome && t(`automations.outcomes.${outcome}`),
     status !== undefined && String(status),

@@ -300,11 +300,11 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [/^POST \/automations\/([^/]+)\/secret$/, ([name]) => run('automation secret', word(name!))],
   [
     /^PUT \/automations\/([^/]+)\/secrets\/([^/]+)$/,
-    ([name, secret]) => run('automation set-value', word(name!), word(secret!)),
+    ([name, secret]) => run('automation set-secret', word(name!), word(secret!)),
   ],
   [
     /^DELETE \/automations\/([^/]+)\/secrets\/([^/]+)$/,
-    ([name, secret]) => run('automation remove-value', word(name!), word(secret!)),
+    ([name, secret]) => run('automation remove-secret', word(name!), word(secret!)),
   ],
   [/^DELETE \/automations\/([^/]+)$/, ([name]) => run('automation remove', word(name!))],
   [/^POST \/automation-runs\/([^/]+)\/stop$/, ([id]) => run('automation stop', id)],

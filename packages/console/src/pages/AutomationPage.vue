@@ -1,12 +1,12 @@
 <script setup lang="ts">
-import type { AutomationTry } from '@wisteria/client'
+import type { AutomationTry, AutomationView } from '@wisteria/client'
 import { problemsInAutomation, readAutomationFiles, writeAutomation } from '@wisteria/core'
 import { ElButton, ElInput } from 'element-plus'
 import { computed, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { useActs } from '../acts'
 import RunList from '../automations/RunList.vue'
-import { doneWords } from '../automations/words'
+import { recordWords } from '../automations/words'
 import ConfirmButton from '../components/ConfirmButton.vue'
 import StripBar from '../components/StripBar.vue'
 import { t } from '../messages'
@@ -27,16 +27,20 @@ const begun = writeAutomation({
 })
 const text = ref(begun)
 const stored = ref(begun)
+/** Of the definition that the text was made from; undefined for a new automation. */
+const version = ref<number>()
+function show(automation: AutomationView): void {
+  text.value = stored.value = writeAutomation(automation.definition)
+  version.value = automation.version
+}
 const { site, content, trouble, load } = useSettings(props.site, async ({ editor }) => {
   if (props.automation === undefined) return { automation: undefined, runs: [] }
   const [automation, { runs }] = await Promise.all([
     editor.automations.get(props.automation),
     editor.automations.runs(props.automation),
   ])
-  // What is being written stays.
-  const isChanged = text.value !== stored.value
-  stored.value = writeAutomation(automation.definition)
-  if (!isChanged) text.value = stored.value
+  // What is being written stays, and so does the version that it is made from.
+  if (text.value === stored.value) show(automation)
   return { automation, runs }
 })
 const { result, refused, act } = useActs(load)
@@ -51,14 +55,16 @@ const firstMistake = () => {
   const lines = text.value.split('\n').slice(0, (problem.line ?? 1) - 1)
   return { message: problem.message, from: lines.reduce((sum, line) => sum + line.length + 1, 0) }
 }
+/** Whether somebody else has changed the automation since this text was made from it. */
+const isBehind = computed(() => version.value !== undefined && version.value !== content.value?.automation?.version)
 const definition = () => readAutomationFiles([{ name: '', text: text.value }])[0]!
 
 async function save(): Promise<void> {
   let name = ''
   await act(async () => {
-    const saved = await admin().set(definition(), content.value?.automation?.version)
+    const saved = await admin().set(definition(), version.value)
     name = saved.name
-    text.value = stored.value = writeAutomation(saved.definition)
+    show(saved)
   }, t('common.savedStop'))
   if (name !== '' && name !== props.automation)
     await router.replace({ name: 'automation', params: { site: props.site, automation: name } })
@@ -74,17 +80,19 @@ async function remove(): Promise<void> {
   await admin().remove(props.automation!)
   await router.push({ name: 'automations', params: { site: props.site } })
 }
-const secret = ref('')
-const makeSecret = () => act(async () => (secret.value = (await admin().makeSecret(props.automation!)).secret), '')
-const valueName = ref('')
-const value = ref('')
-const setValue = () =>
+/** Of the address. */
+const addressSecret = ref('')
+const makeSecret = () =>
+  act(async () => (addressSecret.value = (await admin().makeSecret(props.automation!)).secret), '')
+const secretName = ref('')
+const secretValue = ref('')
+const setSecret = () =>
   act(async () => {
-    await admin().setSecret(props.automation!, valueName.value, value.value)
-    valueName.value = value.value = ''
+    await admin().setSecret(props.automation!, secretName.value, secretValue.value)
+    secretName.value = secretValue.value = ''
   }, t('common.savedStop'))
-const removeValue = (name: string) =>
-  act(() => admin().removeSecret(props.automation!, name), t('automations.valueRemoved'))
+const removeSecret = (name: string) =>
+  act(() => admin().removeSecret(props.automation!, name), t('automations.secretRemoved'))
 </script>
 
 <template>
@@ -121,9 +129,13 @@ const removeValue = (name: string) =>
         {{ t('automations.offExplained') }}
       </p>
       <p v-if="refused" class="error-text" role="alert">{{ refused }}</p>
+      <p v-if="isBehind" class="error-text">
+        {{ t('automations.isBehind') }}
+        <ElButton size="small" @click="show(content.automation!)">{{ t('automations.showNewest') }}</ElButton>
+      </p>
       <CodeField v-model="text" class="file" :label="t('automations.file')" :mistake="firstMistake" tall />
       <ul v-if="problems.length" class="problems">
-        <li v-for="problem in problems" :key="problem.message" class="error-text">
+        <li v-for="(problem, index) in problems" :key="index" class="error-text">
           {{
             problem.line ? t('automations.atLine', { line: problem.line, problem: problem.message }) : problem.message
           }}
@@ -132,7 +144,7 @@ const removeValue = (name: string) =>
       <section v-if="tried" role="status" class="tried" :aria-label="t('automations.tried')">
         <b>{{ t('automations.tried') }}</b>
         <ol>
-          <li v-for="(done, index) in tried.run.log" :key="index" :value="done.step + 1">{{ doneWords(done) }}</li>
+          <li v-for="(done, index) in tried.run.log" :key="index" :value="done.step + 1">{{ recordWords(done) }}</li>
         </ol>
         <p v-for="call in tried.calls" :key="`${call.position} ${call.step}`">
           <code>{{ call.method }} {{ call.address }} {{ call.body }}</code>
@@ -150,34 +162,34 @@ const removeValue = (name: string) =>
           <p v-if="!content.automation.hasSecret" class="error-text">{{ t('automations.noSecret') }}</p>
           <ElButton size="small" @click="makeSecret">{{ t('automations.makeSecret') }}</ElButton>
         </section>
-        <section :aria-label="t('automations.values')">
-          <h2>{{ t('automations.values') }}</h2>
-          <p class="quiet">{{ t('automations.valuesExplained') }}</p>
-          <ul v-if="content.automation.secrets.length" class="values">
+        <section :aria-label="t('automations.secrets')">
+          <h2>{{ t('automations.secrets') }}</h2>
+          <p class="quiet">{{ t('automations.secretsExplained') }}</p>
+          <ul v-if="content.automation.secrets.length" class="secrets">
             <li v-for="name in content.automation.secrets" :key="name">
               <code>secrets.{{ name }}</code>
-              <ElButton size="small" text @click="removeValue(name)">{{ t('common.remove') }}</ElButton>
+              <ElButton size="small" text @click="removeSecret(name)">{{ t('common.remove') }}</ElButton>
             </li>
           </ul>
-          <form class="value" @submit.prevent="setValue">
+          <form class="new-secret" @submit.prevent="setSecret">
             <ElInput
-              v-model="valueName"
+              v-model="secretName"
               size="small"
-              :placeholder="t('automations.valueName')"
-              :aria-label="t('automations.valueName')"
+              :placeholder="t('automations.secretName')"
+              :aria-label="t('automations.secretName')"
               dir="ltr"
               required
             />
             <ElInput
-              v-model="value"
+              v-model="secretValue"
               size="small"
               type="password"
               autocomplete="off"
-              :placeholder="t('automations.value')"
-              :aria-label="t('automations.value')"
+              :placeholder="t('automations.secretValue')"
+              :aria-label="t('automations.secretValue')"
               required
             />
-            <ElButton size="small" native-type="submit">{{ t('automations.setValue') }}</ElButton>
+            <ElButton size="small" native-type="submit">{{ t('automations.setSecret') }}</ElButton>
           </form>
         </section>
         <section :aria-label="t('automations.runs')">
@@ -199,18 +211,18 @@ const removeValue = (name: string) =>
     </template>
   </StripBar>
   <OneTimeSecret
-    v-if="secret"
+    v-if="addressSecret"
     :title="t('automations.secretOf')"
     :explained="t('automations.shownOnce')"
     :label="t('automations.secretOf')"
-    :value="secret"
-    @stored="secret = ''"
+    :value="addressSecret"
+    @stored="addressSecret = ''"
   />
 </template>
 
 <style scoped>
 .head,
-.value {
+.new-secret {
   display: flex;
   flex-wrap: wrap;
   align-items: center;
@@ -223,14 +235,14 @@ const removeValue = (name: string) =>
 .head :deep(.el-button + .el-button) {
   margin-inline-start: 0;
 }
-.value :deep(.el-input) {
+.new-secret :deep(.el-input) {
   inline-size: 200px;
 }
 .file {
   margin-block: 12px;
 }
 .problems,
-.values {
+.secrets {
   padding-inline-start: 20px;
 }
 .tried {

@@ -34,9 +34,9 @@ const add = () => router.push({ name: 'automation-new', params: { site: props.si
       v-else-if="content"
       :heads="[
         t('automations.label'),
-        t('automations.starts'),
+        t('automations.startedBy'),
         t('automations.state'),
-        t('automations.underWay'),
+        t('automations.running'),
         t('automations.failedRuns'),
         t('automations.latest'),
       ]"
@@ -50,7 +50,7 @@ const add = () => router.push({ name: 'automation-new', params: { site: props.si
         </th>
         <td>{{ startWords(automation.definition) }}</td>
         <td>{{ stateOf(automation) }}</td>
-        <td>{{ automation.runs.open }}</td>
+        <td>{{ automation.runs.running }}</td>
         <td :class="{ 'error-text': automation.runs.failed }">{{ automation.runs.failed }}</td>
         <td>{{ automation.runs.latest === null ? '' : ago(automation.runs.latest) }}</td>
       </tr>

@@ -3,7 +3,7 @@ import { eventTypes } from '../events/event.js'
 import type { Timetable } from './timetable.js'
 
 /** A value of a step: a text is an expression, anything else stands for itself. Objects and lists hold such values. */
-export type Written = string | number | boolean | null | readonly Written[] | { readonly [name: string]: Written }
+export type StepValue = string | number | boolean | null | readonly StepValue[] | { readonly [name: string]: StepValue }
 
 /** What starts an automation. */
 export type Start =
@@ -23,22 +23,22 @@ export type Start =
 interface AnyStep {
   /** By which later steps reach its result, as `steps.name`. */
   readonly name?: string | undefined
-  /** The step is left out where this is not true. */
+  /** The step is skipped where this is not true. */
   readonly if?: string | undefined
 }
 
 /** A step that does one thing. */
-export type Deed = AnyStep &
+export type SingleStep = AnyStep &
   (
-    | { readonly do: 'compute'; readonly values: Written }
+    | { readonly do: 'compute'; readonly values: StepValue }
     | {
         readonly do: 'create'
         readonly type: string
         /** A field: an entry that has its value already is updated. */
         readonly key?: string | undefined
-        readonly values: Written
+        readonly values: StepValue
       }
-    | { readonly do: 'set'; readonly entry?: string | undefined; readonly values: Written }
+    | { readonly do: 'set'; readonly entry?: string | undefined; readonly values: StepValue }
     | {
         readonly do: 'publish' | 'withdraw'
         readonly entry?: string | undefined
@@ -63,7 +63,7 @@ export type Deed = AnyStep &
         readonly address: string
         readonly method?: 'GET' | 'POST' | 'DELETE' | undefined
         readonly headers?: Readonly<Record<string, string>> | undefined
-        readonly body?: Written | undefined
+        readonly body?: StepValue | undefined
       }
     | { readonly do: 'chat'; readonly address: string; readonly text: string }
     | { readonly do: 'wait'; readonly until: string }
@@ -75,10 +75,10 @@ export type Each = AnyStep & {
   readonly in?: string | undefined
   readonly type?: string | undefined
   readonly where?: string | undefined
-  readonly steps: readonly Deed[]
+  readonly steps: readonly SingleStep[]
 }
 
-export type AutomationStep = Deed | Each
+export type AutomationStep = SingleStep | Each
 
 /** What an automation may do, whoever starts it: it drafts, and publishes only where that is said. */
 export interface Rights {
@@ -102,42 +102,42 @@ const text = (max: number) => z.string().trim().min(1, 'must not be empty').max(
 const names = z.array(text(64)).min(1, 'must name at least one').max(100)
 const expression = text(4000)
 const deepest = 20
-const isWritten = (value: unknown, depth = 0): boolean => {
+const isStepValue = (value: unknown, depth = 0): boolean => {
   if (value === null || typeof value === 'boolean' || typeof value === 'number') return true
   if (typeof value === 'string') return value.length <= 4000
   if (typeof value !== 'object' || depth > deepest) return false
-  return Object.values(value).every((part) => isWritten(part, depth + 1))
+  return Object.values(value).every((part) => isStepValue(part, depth + 1))
 }
-const written = z
+const stepValue = z
   .unknown()
   .refine(
-    (value) => isWritten(value),
+    (value) => isStepValue(value),
     `must be an expression, a number, true, false, or a list or an object of these, at most ${deepest} deep`,
-  ) as unknown as z.ZodType<Written>
+  ) as unknown as z.ZodType<StepValue>
 
 export const automationNamePattern = /^[a-z][a-z0-9-]{0,59}$/
 const stepName = z.string().regex(/^[a-z][A-Za-z0-9]{0,39}$/, 'must be a name such as `found` or `answer2`')
 const any = {
   name: stepName.optional().describe('Later steps reach its result as `steps.` and this name.'),
-  if: expression.optional().describe('A condition: where it is not true, the step is left out.'),
+  if: expression.optional().describe('A condition: where it is not true, the step is skipped.'),
 }
 const entry = expression.optional().describe('The entry; `item` or `entry` when left out.')
 const locales = names.optional().describe('All, when left out.')
 
-const deeds = [
+const singleSteps = [
   z.strictObject({
     do: z.literal('compute'),
     ...any,
-    values: written.describe('What `steps.` and its name are then.'),
+    values: stepValue.describe('What `steps.` and its name are then.'),
   }),
   z.strictObject({
     do: z.literal('create'),
     ...any,
     type: text(64),
     key: text(64).optional().describe('A field: an entry that has its value already is updated.'),
-    values: written,
+    values: stepValue,
   }),
-  z.strictObject({ do: z.literal('set'), ...any, entry, values: written }),
+  z.strictObject({ do: z.literal('set'), ...any, entry, values: stepValue }),
   z.strictObject({ do: z.enum(['publish', 'withdraw']), ...any, entry, locales }),
   z.strictObject({
     do: z.literal('schedule'),
@@ -161,7 +161,7 @@ const deeds = [
     address: expression,
     method: z.enum(['GET', 'POST', 'DELETE']).optional().describe('POST, when left out.'),
     headers: z.record(z.string().max(80), expression).optional().describe('May use `secrets`.'),
-    body: written.optional().describe('Sent as JSON.'),
+    body: stepValue.optional().describe('Sent as JSON.'),
   }),
   z.strictObject({
     do: z.literal('chat'),
@@ -175,14 +175,14 @@ const deeds = [
     until: expression.describe('An instant or a day: `now + 2 hours`.'),
   }),
 ] as const
-const deed = z.discriminatedUnion('do', deeds)
+const singleStep = z.discriminatedUnion('do', singleSteps)
 const each = z.strictObject({
   do: z.literal('each'),
   ...any,
   in: expression.optional().describe('A list.'),
   type: text(64).optional().describe('Instead of a list: the entries of a type.'),
   where: expression.optional().describe('Which of them: a condition, as in lists.'),
-  steps: z.array(deed).min(1, 'must have a step').max(50),
+  steps: z.array(singleStep).min(1, 'must have a step').max(50),
 })
 
 const time = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'must be a time of day such as `07:30`')
@@ -239,7 +239,7 @@ export const automationForm = z.strictObject({
     .optional(),
   starts: start,
   steps: z
-    .array(z.discriminatedUnion('do', [...deeds, each]))
+    .array(z.discriminatedUnion('do', [...singleSteps, each]))
     .min(1, 'must have a step')
     .max(50),
 })

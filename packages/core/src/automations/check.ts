@@ -9,21 +9,28 @@ import { localeTags, type SiteSettings } from '../locales/settings.js'
 import { fieldNamed, kindOf, typeNamed, type ContentType, type Model } from '../model/model.js'
 import { readChangeCondition } from '../publishing/entryChange.js'
 import { didYouMean } from '../text/nearest.js'
-import { weekdays, type Automation, type Deed, type Each, type AutomationStep, type Written } from './automation.js'
+import {
+  weekdays,
+  type Automation,
+  type SingleStep,
+  type Each,
+  type AutomationStep,
+  type StepValue,
+} from './automation.js'
 
 /** A value whose expressions fit the model. */
-export type Ready =
+export type ReadyValue =
   | { readonly is: 'expression'; readonly of: CheckedExpression }
   | { readonly is: 'constant'; readonly of: number | boolean | null }
-  | { readonly is: 'list'; readonly of: readonly Ready[] }
-  | { readonly is: 'object'; readonly of: ReadonlyMap<string, Ready> }
+  | { readonly is: 'list'; readonly of: readonly ReadyValue[] }
+  | { readonly is: 'object'; readonly of: ReadonlyMap<string, ReadyValue> }
 
 /** A step whose parts fit the model. */
 export interface ReadyStep {
   readonly step: AutomationStep
   readonly if: CheckedExpression | undefined
   /** Its values, by the name of the part. */
-  readonly parts: Readonly<Record<string, Ready>>
+  readonly parts: Readonly<Record<string, ReadyValue>>
   /** Of `create`, and of `each` over entries. */
   readonly type?: ContentType | undefined
   /** Of `each`. */
@@ -170,9 +177,9 @@ class Check {
 
   #step(step: AutomationStep, pointer: string, roots: Record<string, Root>): ReadyStep {
     const { if: condition } = step
-    const parts: Record<string, Ready> = {}
+    const parts: Record<string, ReadyValue> = {}
     for (const name of partsOf[step.do]) {
-      const value = (step as unknown as Readonly<Record<string, Written | undefined>>)[name]
+      const value = (step as unknown as Readonly<Record<string, StepValue | undefined>>)[name]
       if (value === undefined) continue
       const known = secretParts.includes(name) ? { ...roots, secrets: {} } : roots
       const ready = this.#value(value, `${pointer}/${name}`, known)
@@ -193,7 +200,7 @@ class Check {
     return { step, if: test, parts, type, steps }
   }
 
-  #create(step: Extract<Deed, { do: 'create' }>, type: ContentType, pointer: string): void {
+  #create(step: Extract<SingleStep, { do: 'create' }>, type: ContentType, pointer: string): void {
     const { key, values } = step
     const fieldNames = type.fields.map(({ name }) => name)
     const field = key === undefined ? undefined : fieldNamed(type, key)
@@ -252,7 +259,7 @@ class Check {
     return this.#steps(step.steps, `${pointer}/steps`, { ...roots, item: type ? { types: [type] } : {} })
   }
 
-  #value(value: Written, pointer: string, roots: Record<string, Root>): Ready | undefined {
+  #value(value: StepValue, pointer: string, roots: Record<string, Root>): ReadyValue | undefined {
     if (typeof value === 'string') {
       const of = this.#try(pointer, () => this.#expression(value, roots))
       return of && { is: 'expression', of }
@@ -261,11 +268,11 @@ class Check {
     if (Array.isArray(value))
       return {
         is: 'list',
-        of: (value as readonly Written[]).flatMap(
+        of: (value as readonly StepValue[]).flatMap(
           (item, index) => this.#value(item, pointerTo(pointer, index), roots) ?? [],
         ),
       }
-    const entries = Object.entries(value as Readonly<Record<string, Written>>).flatMap(([name, item]) => {
+    const entries = Object.entries(value as Readonly<Record<string, StepValue>>).flatMap(([name, item]) => {
       const ready = this.#value(item, pointerTo(pointer, name), roots)
       return ready ? [[name, ready] as const] : []
     })
@@ -322,16 +329,24 @@ class Check {
   }
 }
 
-/** The value of a part of a step. Where an expression has no value, neither has its place. */
-export function valueOf(ready: Ready, scope: Scope, moment: Moment): Data {
+/**
+ * The value of a part of a step. Where an expression has no value, neither has its place.
+ * @param convert what becomes of the value of an expression.
+ */
+export function valueOf(
+  ready: ReadyValue,
+  scope: Scope,
+  moment: Moment,
+  convert: (value: Data) => Data = (value) => value,
+): Data {
   switch (ready.is) {
     case 'expression':
-      return valueOfExpression(ready.of, scope, moment)
+      return convert(valueOfExpression(ready.of, scope, moment))
     case 'constant':
       return ready.of
     case 'list':
-      return ready.of.map((item) => valueOf(item, scope, moment)).filter((item) => item !== undefined)
+      return ready.of.map((item) => valueOf(item, scope, moment, convert)).filter((item) => item !== undefined)
     case 'object':
-      return Object.fromEntries([...ready.of].map(([name, item]) => [name, valueOf(item, scope, moment)]))
+      return Object.fromEntries([...ready.of].map(([name, item]) => [name, valueOf(item, scope, moment, convert)]))
   }
 }

@@ -34,12 +34,12 @@ export interface AutomationChange {
   /** Of `changed`: which parts differ. */
   readonly parts: readonly string[]
   /** Runs that are under way: they go on with what they began with, and end where it is removed. */
-  readonly openRuns: number
+  readonly running: number
 }
 
 /** The versions of automations by name: what somebody has seen. */
-export type Seen = Readonly<Record<string, number>>
-export const seenOf = (automations: readonly StoredAutomation[]): Seen =>
+export type Versions = Readonly<Record<string, number>>
+export const versionsOf = (automations: readonly StoredAutomation[]): Versions =>
   Object.fromEntries(automations.map(({ definition, version }) => [definition.automation, version]))
 
 /** Nobody gives an automation rights that they do not have. */
@@ -96,14 +96,14 @@ export async function changesTo(
   automations: readonly Automation[],
 ): Promise<AutomationChange[]> {
   const before = await automationsOf(reader, site.id)
-  const open = (await countRuns(reader, site.id)).filter(({ state }) => state === 'open')
-  const openOf = (id: string | undefined): number => open.find(({ automation }) => automation === id)?.count ?? 0
+  const running = (await countRuns(reader, site.id)).filter(({ state }) => state === 'running')
+  const runningOf = (id: string | undefined): number => running.find(({ automation }) => automation === id)?.count ?? 0
   const changes = automations.map((automation): AutomationChange => {
     const stored = before.find(({ definition }) => definition.automation === automation.automation)
     const { automation: name, label } = automation
     const parts = stored ? partsBetween(stored.definition, automation) : []
     const does = !stored ? 'added' : parts.length > 0 ? 'changed' : 'same'
-    return { name, label, does, parts, openRuns: openOf(stored?.id) }
+    return { name, label, does, parts, running: runningOf(stored?.id) }
   })
   const removed = before.filter(
     ({ definition: { automation } }) => !automations.some((kept) => kept.automation === automation),
@@ -111,7 +111,7 @@ export async function changesTo(
   return [
     ...changes,
     ...removed.map(({ id, definition: { automation: name, label } }): AutomationChange => {
-      return { name, label, does: 'removed', parts: [], openRuns: openOf(id) }
+      return { name, label, does: 'removed', parts: [], running: runningOf(id) }
     }),
   ]
 }
@@ -162,10 +162,10 @@ export async function adoptAutomations(
   site: Site,
   actor: string,
   automations: readonly Automation[],
-  seen: Seen,
+  versions: Versions,
 ): Promise<void> {
   const before = await automationsOf(transaction, site.id)
-  if (!sameContent(seenOf(before), seen))
+  if (!sameContent(versionsOf(before), versions))
     throw new WisteriaError(
       'conflict',
       'The automations of the site have changed since these were compared. Compare again.',

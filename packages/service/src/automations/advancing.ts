@@ -3,8 +3,10 @@ import {
   instantOf,
   isDate,
   isOutward,
+  localeTags,
   readAutomation,
   startOfDay,
+  titleOf,
   typeNamed,
   valueOf,
   WisteriaError,
@@ -30,11 +32,12 @@ import {
   siteWithId,
   type AutomationItem,
   type AutomationRun,
-  type Done,
+  type StepRecord,
   type RunProgress,
   type Site,
   type StoredAutomation,
   type Transaction,
+  type WorkingCopy,
 } from '@wisteria/store'
 import { callerOfAutomation } from '../access/actors.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
@@ -42,7 +45,7 @@ import type { Kernel } from '../kernel/kernel.js'
 import { planList } from '../read/listQuery.js'
 import type { OutgoingCall } from '../outgoing/calling.js'
 import type { Author } from '../workingCopies/saving.js'
-import { doDeed } from './deeds.js'
+import { doStep } from './steps.js'
 import { callOf } from './outward.js'
 import { itemData } from './scope.js'
 
@@ -63,7 +66,7 @@ export interface PendingCall {
 }
 
 /** Everything that a run needs while a transaction moves it on. */
-interface Moving {
+interface OpenRun {
   readonly kernel: Kernel
   readonly transaction: Transaction
   readonly site: Site
@@ -74,7 +77,7 @@ interface Moving {
 }
 
 /** How far something has come in a transaction. */
-type Moved = RunProgress & { readonly ended?: 'done' | 'failed'; readonly call?: OutgoingCall }
+type Advanced = RunProgress & { readonly ended?: 'done' | 'failed'; readonly call?: OutgoingCall }
 
 export const endOf = (at: string, message = ''): Pick<RunProgress, 'nextAt' | 'message' | 'finishedAt'> => ({
   nextAt: null,
@@ -93,7 +96,7 @@ export async function advance(
   { id, site: siteId }: Pick<AutomationRun, 'id' | 'site'>,
 ): Promise<PendingCall | undefined> {
   const run = await runOnSite(transaction, siteId, id)
-  if (run?.state !== 'open' || run.nextAt === null || run.nextAt > kernel.at) return undefined
+  if (run?.state !== 'running' || run.nextAt === null || run.nextAt > kernel.at) return undefined
   const site = await siteWithId(transaction, siteId)
   const automation = (await automationWithId(transaction, run.automation))!
   setCause(transaction, [...run.cause, automation.id])
@@ -107,14 +110,14 @@ export async function advance(
   }
   const author = { caller: callerOfAutomation(automation), actor: actorOfAutomation(automation.id) }
   const moment = { now: kernel.now, timeZone: site.settings.timeZone }
-  const moving: Moving = { kernel, transaction, site, automation, author, moment, run }
-  const call = await moveRun(moving, ready, performance.now() + stepTime)
+  const moving: OpenRun = { kernel, transaction, site, automation, author, moment, run }
+  const call = await advanceRun(moving, ready, performance.now() + stepTime)
   const { state, eachStep, total, done, failed } = moving.run
   await changeRun(transaction, id, { ...progressOf(moving.run), state, eachStep, total, done, failed })
   return call
 }
 
-async function moveRun(moving: Moving, ready: ReadyAutomation, until: number): Promise<PendingCall | undefined> {
+async function advanceRun(moving: OpenRun, ready: ReadyAutomation, until: number): Promise<PendingCall | undefined> {
   const { kernel } = moving
   for (;;) {
     const { run } = moving
@@ -124,11 +127,11 @@ async function moveRun(moving: Moving, ready: ReadyAutomation, until: number): P
       return undefined
     }
     if (step.step.do === 'each') {
-      const call = await moveItems(moving, step, until)
+      const call = await advanceItems(moving, step, until)
       if (call || moving.run.step === run.step) return call
     } else {
       const path = { steps: [step], first: run.step, scope: { ...run.scope, steps: {} }, place: 'run' }
-      const { ended, call, ...moved } = await moveThread(moving, run, path)
+      const { ended, call, ...moved } = await advanceSteps(moving, run, path)
       moving.run = { ...run, ...moved, ...(ended === 'failed' ? { state: ended } : {}) }
       if (call) return { run: run.id, site: run.site, position: null, step: run.step, call }
       if (ended === 'failed' || moved.nextAt! > kernel.at) return undefined
@@ -138,13 +141,13 @@ async function moveRun(moving: Moving, ready: ReadyAutomation, until: number): P
 }
 
 /** Goes through the items of a step; makes them first. The step is over once none is open. */
-async function moveItems(moving: Moving, each: ReadyStep, until: number): Promise<PendingCall | undefined> {
+async function advanceItems(moving: OpenRun, each: ReadyStep, until: number): Promise<PendingCall | undefined> {
   const { kernel, transaction } = moving
   if (moving.run.eachStep !== moving.run.step && !(await makeItems(moving, each))) return undefined
   for (;;) {
     const items = await dueItems(transaction, moving.run.id, kernel.at, itemsAtOnce)
     for (const item of items) {
-      const call = await moveItem(moving, each, item)
+      const call = await advanceItem(moving, each, item)
       if (call) return call
       if (performance.now() > until) return undefined
     }
@@ -152,21 +155,21 @@ async function moveItems(moving: Moving, each: ReadyStep, until: number): Promis
   }
   const { run } = moving
   const counts = await countItems(transaction, run.id, run.step)
-  if (counts.open > 0) moving.run = { ...run, nextAt: (await nextItemAt(transaction, run.id)) ?? kernel.at }
+  if (counts.waiting > 0) moving.run = { ...run, nextAt: (await nextItemAt(transaction, run.id)) ?? kernel.at }
   else if (counts.failed > 0) {
     const all = counts.done + counts.failed
     const message = `${counts.failed} of ${all} items failed. What they could not do can be tried again.`
     moving.run = { ...run, state: 'failed', ...endOf(kernel.at, message) }
-  } else moving.run = passed(run, each, { count: counts.done }, { step: run.step, do: 'each', at: kernel.at })
+  } else moving.run = afterStep(run, each, { count: counts.done }, { step: run.step, do: 'each', at: kernel.at })
   return undefined
 }
 
 /** Something after one of its steps is over. */
-export const passed = <Of extends RunProgress>(
+export const afterStep = <Of extends RunProgress>(
   thread: Of,
   { step }: Pick<ReadyStep, 'step'>,
   result: Data,
-  done: Done,
+  done: StepRecord,
 ): Of => ({
   ...thread,
   step: thread.step + 1,
@@ -177,7 +180,7 @@ export const passed = <Of extends RunProgress>(
 })
 
 /** Finds what a step goes through. @returns whether it is to go through anything: not where it is left out, or cannot. */
-async function makeItems(moving: Moving, each: ReadyStep): Promise<boolean> {
+async function makeItems(moving: OpenRun, each: ReadyStep): Promise<boolean> {
   const { kernel, transaction, run } = moving
   const at = kernel.at
   const scope = { ...run.scope, steps: run.results }
@@ -190,7 +193,7 @@ async function makeItems(moving: Moving, each: ReadyStep): Promise<boolean> {
     return false
   }
   if (!inputs) {
-    moving.run = passed(run, each, undefined, { step: run.step, do: 'each', at, isLeft: true })
+    moving.run = afterStep(run, each, undefined, { step: run.step, do: 'each', at, isSkipped: true })
     return false
   }
   const items = inputs.map((input, index) => ({
@@ -206,7 +209,11 @@ async function makeItems(moving: Moving, each: ReadyStep): Promise<boolean> {
   return true
 }
 
-async function inputsOf({ kernel, transaction, site, moment }: Moving, each: ReadyStep, scope: Scope): Promise<Data[]> {
+async function inputsOf(
+  { kernel, transaction, site, moment }: OpenRun,
+  each: ReadyStep,
+  scope: Scope,
+): Promise<Data[]> {
   const { step, type, parts } = each
   const tooMany = (): never => {
     throw new WisteriaError('tooCostly', `A step goes through at most ${mostItems} items. Use a narrower condition.`)
@@ -221,33 +228,29 @@ async function inputsOf({ kernel, transaction, site, moment }: Moving, each: Rea
   return list.length > mostItems ? tooMany() : list
 }
 
-async function moveItem(moving: Moving, each: ReadyStep, item: AutomationItem): Promise<PendingCall | undefined> {
+async function advanceItem(moving: OpenRun, each: ReadyStep, item: AutomationItem): Promise<PendingCall | undefined> {
   const { kernel, transaction, site, run } = moving
   const { data, copy } = await itemData(transaction, site, item.input)
   const scope = { ...run.scope, item: data, steps: run.results }
   const itemNow = copy && (async () => (await itemData(transaction, site, item.input)).data)
   const path = { steps: each.steps, first: 0, scope, place: String(item.position), ...(itemNow ? { itemNow } : {}) }
-  const { ended, call, ...moved } = await moveThread(moving, item, path)
+  const { ended, call, ...moved } = await advanceSteps(moving, item, path)
   await changeItem(transaction, item, {
     ...moved,
     ...(ended === 'done' ? endOf(kernel.at) : {}),
     ...(ended ? { state: ended } : {}),
-    title: titleOfItem(item.input, data),
+    title: titleOfItem(site, item.input, copy),
     entry: copy?.id ?? null,
   })
   if (ended) moving.run = { ...run, [ended]: run[ended] + 1 }
   return call && { run: run.id, site: run.site, position: item.position, step: moved.step, call }
 }
 
-/** What an item is called for people. */
-function titleOfItem(input: Data, data: Data): string {
-  const said = [data, input].flatMap((value) =>
-    typeof value === 'object' && value !== null && !Array.isArray(value)
-      ? ['title', 'name', 'label', 'id'].map((name) => (value as Scope)[name])
-      : [value],
-  )
-  const text = said.find((value) => (typeof value === 'string' && value !== '') || typeof value === 'number')
-  return text === undefined ? JSON.stringify(input).slice(0, 120) : String(text).slice(0, 200)
+/** What an item is called for people: the title of its entry, or what it is. */
+function titleOfItem({ settings }: Site, input: Data, copy: WorkingCopy | undefined): string {
+  if (copy) return titleOf(copy.type, copy.document, [settings.defaultLocale, ...localeTags(settings)])
+  const text = typeof input === 'string' ? input : JSON.stringify(input)
+  return text.slice(0, 200)
 }
 
 /** Steps that something goes through. */
@@ -265,7 +268,7 @@ interface Path {
 /**
  * Takes something through steps, until it waits, is to call an address, fails, or has done them all. A refused step changes nothing.
  */
-async function moveThread(moving: Moving, thread: RunProgress, path: Path): Promise<Moved> {
+async function advanceSteps(moving: OpenRun, thread: RunProgress, path: Path): Promise<Advanced> {
   const { kernel, transaction, site, automation, author, moment, run } = moving
   let moved = progressOf(thread)
   let base = path.scope
@@ -274,21 +277,23 @@ async function moveThread(moving: Moving, thread: RunProgress, path: Path): Prom
     if (!ready) return { ...moved, ended: 'done' }
     const { step } = ready
     const scope = { ...base, steps: { ...(base['steps'] as Scope), ...moved.results } }
-    const line: Done = { step: moved.step, do: step.do, at: kernel.at }
+    const line: StepRecord = { step: moved.step, do: step.do, at: kernel.at }
     const before = moved
-    const next = await tryOrRefuse(transaction, async (): Promise<Moved> => {
+    const next = await tryOrRefuse(transaction, async (): Promise<Advanced> => {
       if (ready.if && !holds(ready.if, scope, moment))
-        return passed(before, ready, undefined, { ...line, isLeft: true })
+        return afterStep(before, ready, undefined, { ...line, isSkipped: true })
       if (step.do === 'wait') {
         const until = momentIn(valueOf(ready.parts['until']!, scope, moment), site)
-        return { ...passed(before, ready, undefined, { ...line, until }), nextAt: until }
+        return { ...afterStep(before, ready, undefined, { ...line, until }), nextAt: until }
       }
       if (isOutward(step)) {
         const id = `${run.id}.${path.place}.${before.step}`
         return { ...before, call: callOf(ready, { ...scope, secrets: automation.secrets }, moment, id) }
       }
-      const { result, said } = await doDeed({ kernel, transaction, site, author, scope, moment }, ready)
-      return passed(before, ready, result, { ...line, ...said })
+      // Numbers of events move with each step.
+      const place = { kernel, transaction, site: await siteWithId(transaction, site.id), author, scope, moment }
+      const { result, said } = await doStep(place, ready)
+      return afterStep(before, ready, result, { ...line, ...said })
     })
     if (next instanceof WisteriaError) return { ...moved, ...endOf(kernel.at, whyNot(next)), ended: 'failed' }
     if (next.call || next.nextAt! > kernel.at) return next

@@ -1,5 +1,13 @@
-import { valueOf, WisteriaError, type Data, type Deed, type Moment, type ReadyStep, type Scope } from '@wisteria/core'
-import { textOf } from './deeds.js'
+import {
+  valueOf,
+  WisteriaError,
+  type Data,
+  type SingleStep,
+  type Moment,
+  type ReadyStep,
+  type Scope,
+} from '@wisteria/core'
+import { textOf } from './steps.js'
 import type { CallOutcome, OutgoingCall } from '../outgoing/calling.js'
 
 /** The most characters of an answer that later steps can use. */
@@ -10,15 +18,15 @@ const answerKept = 200_000
  * @param id the same whenever the step of this run, or item, is tried: a receiver can tell that it has it already.
  */
 export function callOf({ step, parts }: ReadyStep, scope: Scope, moment: Moment, id: string): OutgoingCall {
-  const deed = step as Extract<Deed, { do: 'call' | 'chat' }>
+  const single = step as Extract<SingleStep, { do: 'call' | 'chat' }>
   const part = (name: string): Data => parts[name] && valueOf(parts[name], scope, moment)
   const address = textOf(part('address'), 'address')
   const base = { address, secrets: [], id, answerKept }
-  if (deed.do === 'chat') {
+  if (single.do === 'chat') {
     const body = JSON.stringify({ text: textOf(part('text'), 'text') })
     return { ...base, method: 'POST', type: 'application/json', body }
   }
-  const { method = 'POST' } = deed
+  const { method = 'POST' } = single
   const body = part('body')
   const headers: Record<string, string> = {}
   for (const [name, value] of Object.entries((part('headers') ?? {}) as Readonly<Record<string, Data>>)) {

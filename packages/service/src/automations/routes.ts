@@ -14,7 +14,7 @@ import { z } from 'zod'
 import { tryOut } from '../kernel/dryRun.js'
 import { route, type Route } from '../kernel/route.js'
 import { makeWebhookSecret } from '../outgoing/signing.js'
-import { adoptAutomations, changesTo, requireFit, seenOf, storeAutomation } from './adopting.js'
+import { adoptAutomations, changesTo, requireFit, versionsOf, storeAutomation } from './adopting.js'
 import { inboundRoutes } from './inbound.js'
 import { runRoutes } from './runRoutes.js'
 import { startByHand } from './starting.js'
@@ -49,7 +49,7 @@ export const automationRoutes: readonly Route[] = [
   route({
     method: 'GET',
     path: base,
-    summary: 'The automations of a site, with how many of their runs are under way, done and failed.',
+    summary: 'The automations of a site, with how many of their runs are running, done and failed.',
     permission: 'draft.read',
     handle: async ({ kernel, site }) => {
       const automations = await automationsOf(kernel.database, site.id)
@@ -59,7 +59,7 @@ export const automationRoutes: readonly Route[] = [
           automations: automations.map((automation) =>
             automationView(automation, site, kernel.baseUrl, counts.get(automation.id)),
           ),
-          seen: seenOf(automations),
+          versions: versionsOf(automations),
         },
       }
     },
@@ -68,14 +68,14 @@ export const automationRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/compare`,
     summary:
-      'What it would do to make these the automations of the site: those that are not among them are removed. Nothing is changed; `seen` is sent when they are adopted.',
+      'What it would do to make these the automations of the site: those that are not among them are removed. Nothing is changed; `versions` is sent when they are adopted.',
     permission: 'integration.manage',
     insteadOfDryRun: 'It changes nothing.',
     body: z.strictObject({ automations: set }),
     handle: async ({ kernel, site, body, caller }) => {
       requireFit(caller, site, body.automations)
-      const seen = seenOf(await automationsOf(kernel.database, site.id))
-      return { body: { changes: await changesTo(kernel.database, site, body.automations), seen } }
+      const versions = versionsOf(await automationsOf(kernel.database, site.id))
+      return { body: { changes: await changesTo(kernel.database, site, body.automations), versions } }
     },
   }),
   route({
@@ -85,7 +85,9 @@ export const automationRoutes: readonly Route[] = [
     permission: 'integration.manage',
     body: z.strictObject({
       automations: set,
-      seen: z.record(z.string(), z.number().int()).describe('From the comparison: the versions that it was made with.'),
+      versions: z
+        .record(z.string(), z.number().int())
+        .describe('From the comparison: the versions that it was made with.'),
     }),
     handle: (request) =>
       request.write(async (transaction) => {
@@ -93,7 +95,7 @@ export const automationRoutes: readonly Route[] = [
         const site = await siteWithId(transaction, request.site.id)
         requireFit(caller, site, body.automations)
         const changes = await changesTo(transaction, site, body.automations)
-        await adoptAutomations(kernel, transaction, site, actor, body.automations, body.seen)
+        await adoptAutomations(kernel, transaction, site, actor, body.automations, body.versions)
         return { body: { changes } }
       }),
   }),
@@ -136,7 +138,7 @@ export const automationRoutes: readonly Route[] = [
     method: 'PUT',
     path: one,
     summary:
-      'Creates an automation, or changes one: `version` is that of the one that was changed, and left out for a new one. Runs that are under way go on with what they began with.',
+      'Creates an automation, or changes one: `version` is that of the one that was changed, and left out for a new one. Runs that have begun go on with the definition that they began with.',
     permission: 'integration.manage',
     body: z.strictObject({ definition: automationForm, version: z.number().int().min(1).optional() }),
     handle: (request) =>
@@ -166,7 +168,7 @@ export const automationRoutes: readonly Route[] = [
   route({
     method: 'PATCH',
     path: one,
-    summary: 'Switches an automation off or on. While it is off, nothing starts it; runs that are under way go on.',
+    summary: 'Switches an automation off or on. While it is off, nothing starts it; runs that have begun go on.',
     permission: 'integration.manage',
     body: z.strictObject({ enabled: z.boolean() }),
     handle: (request) =>
@@ -186,7 +188,7 @@ export const automationRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: one,
-    summary: 'Removes an automation with its runs; those that are under way end.',
+    summary: 'Removes an automation with its runs; those that are running end.',
     permission: 'integration.manage',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -214,7 +216,7 @@ export const automationRoutes: readonly Route[] = [
     method: 'POST',
     path: `${one}/secret`,
     summary:
-      'Makes a new secret for the address of an automation, which only this answer contains. The earlier one ends at once.',
+      'Makes a new secret for the address of an automation, which only this answer contains. The earlier one stops working.',
     permission: 'integration.manage',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -234,7 +236,7 @@ export const automationRoutes: readonly Route[] = [
   route({
     method: 'PUT',
     path: `${one}/secrets/{secret}`,
-    summary: 'Sets a value that calls of an automation use as `secrets.` and its name. It is never shown again.',
+    summary: 'Sets a secret that calls of an automation use as `secrets.` and its name. It is never shown again.',
     permission: 'integration.manage',
     body: z.strictObject({ value: z.string().min(1, 'must not be empty').max(4000) }),
     handle: (request) =>
@@ -254,7 +256,7 @@ export const automationRoutes: readonly Route[] = [
   route({
     method: 'DELETE',
     path: `${one}/secrets/{secret}`,
-    summary: 'Removes such a value.',
+    summary: 'Removes a secret of the calls of an automation.',
     permission: 'integration.manage',
     handle: (request) =>
       request.write(async (transaction) => {

@@ -25,6 +25,12 @@ async function requireRun(reader: Reader, site: Site, id: string): Promise<Autom
   return run
 }
 
+/** When a run goes on: one that was stopped while it waited waits on. */
+function waitLeft({ log }: AutomationRun, at: string): string {
+  const last = log.at(-1)
+  return last?.do === 'wait' && last.until !== undefined && last.until > at ? last.until : at
+}
+
 async function shownRun(reader: Reader, site: Site, id: string) {
   const run = await requireRun(reader, site, id)
   const automation = await automationWithId(reader, run.automation)
@@ -38,7 +44,7 @@ export const runRoutes: readonly Route[] = [
     summary: 'The newest runs of an automation.',
     permission: 'draft.read',
     query: z.object({
-      state: z.enum(['open', 'done', 'failed', 'stopped']).optional(),
+      state: z.enum(['running', 'done', 'failed', 'stopped']).optional(),
       first: wholeNumber(1, 500).default(50),
     }),
     handle: async ({ kernel, site, params, query }) => {
@@ -64,7 +70,7 @@ export const runRoutes: readonly Route[] = [
     query: z.object({
       from: wholeNumber(0, 1_000_000).default(0).describe('A position; `next` of an earlier answer.'),
       first: wholeNumber(1, 500).default(100),
-      state: z.enum(['open', 'done', 'failed']).optional(),
+      state: z.enum(['waiting', 'done', 'failed']).optional(),
     }),
     handle: async ({ kernel, site, params, query }) => {
       const { id } = await requireRun(kernel.database, site, params['run']!)
@@ -87,7 +93,8 @@ export const runRoutes: readonly Route[] = [
       request.write(async (transaction) => {
         const { kernel, site, params } = request
         const run = await requireRun(transaction, site, params['run']!)
-        if (run.state !== 'open') throw new WisteriaError('conflict', `The run has ended already: it is ${run.state}.`)
+        if (run.state !== 'running')
+          throw new WisteriaError('conflict', `The run has ended already: it is ${run.state}.`)
         await changeRun(transaction, run.id, { state: 'stopped', ...endOf(kernel.at, 'It was stopped.') })
         return { body: await shownRun(transaction, site, run.id) }
       }),
@@ -96,7 +103,7 @@ export const runRoutes: readonly Route[] = [
     method: 'POST',
     path: `${base}/{run}/retry`,
     summary:
-      'Goes on with a run that failed or was stopped: at the step that failed, and with the items that failed or were not done. What was done is not done again.',
+      'Goes on with a run that failed or was stopped: at the step that failed, and with the items that failed or were not done. What was done is not done again; what waited waits on.',
     permission: 'entry.write',
     handle: (request) =>
       request.write(async (transaction) => {
@@ -106,9 +113,9 @@ export const runRoutes: readonly Route[] = [
           throw new WisteriaError('conflict', `There is nothing to try again: the run is ${run.state}.`)
         const reopened = await reopenItems(transaction, run.id, kernel.at)
         await changeRun(transaction, run.id, {
-          state: 'open',
+          state: 'running',
           tries: 0,
-          nextAt: kernel.at,
+          nextAt: waitLeft(run, kernel.at),
           message: '',
           finishedAt: null,
           failed: run.failed - reopened,

@@ -1,4 +1,4 @@
-import type { AutomationStep } from '@wisteria/core'
+import type { AutomationStep, Each } from '@wisteria/core'
 import {
   definitionOf,
   changeItem,
@@ -14,7 +14,7 @@ import {
 import type { Kernel } from '../kernel/kernel.js'
 import { callOut, pauseAfter, type CallOutcome } from '../outgoing/calling.js'
 import type { Work } from '../worker/loop.js'
-import { advance, endOf, passed, type PendingCall } from './advancing.js'
+import { advance, endOf, afterStep, type PendingCall } from './advancing.js'
 import { meaningOf, mostTries } from './outward.js'
 
 /** Runs of automations. Those of one automation go on in the order in which they began, unless one waits. */
@@ -38,7 +38,7 @@ export function runWork(kernel: Kernel): Work<AutomationRun> {
       kernel.write(async (transaction) => {
         const current = await runOnSite(transaction, run.site, run.id)
         const message = `It failed several times with an unexpected error: ${error instanceof Error ? error.message : String(error)}`
-        if (current?.state === 'open')
+        if (current?.state === 'running')
           await changeRun(transaction, run.id, { state: 'failed', ...endOf(kernel.at, message) })
       }),
   }
@@ -50,51 +50,50 @@ async function goOn(kernel: Kernel, run: AutomationRun): Promise<void> {
     const pending = await kernel.write((transaction) => advance(kernel, transaction, run))
     if (!pending) return
     const outcome = await callOut(kernel, pending.call)
-    await kernel.write((transaction) => settle(kernel, transaction, pending, outcome))
+    await kernel.write((transaction) => recordCall(kernel, transaction, pending, outcome))
     if (kernel.ending.signal.aborted) return
   }
 }
 
 /** Records what came of a call. One without an answer is tried again later, with growing pauses. */
-export async function settle(
+export async function recordCall(
   kernel: Kernel,
   transaction: Transaction,
   { run: id, site, position, step }: PendingCall,
   outcome: CallOutcome,
 ): Promise<void> {
   const run = await runOnSite(transaction, site, id)
-  if (run?.state !== 'open') return
+  if (run?.state !== 'running') return
   const { steps: all } = await definitionOf(transaction, run)
   if (position === null) {
-    const after = settled(kernel, run, all[step], outcome)
+    const after = progressAfterCall(kernel, run, all[step]!, outcome)
     await changeRun(transaction, id, { ...after, ...(after.finishedAt === null ? {} : { state: 'failed' }) })
     return
   }
   const [item] = await itemsOf(transaction, id, { from: position, most: 1 })
-  const each = all[item!.eachStep]
-  const after = settled(kernel, item!, each?.do === 'each' ? each.steps[step] : undefined, outcome)
+  const each = all[item!.eachStep] as Each
+  const after = progressAfterCall(kernel, item!, each.steps[step]!, outcome)
   const isFailed = after.finishedAt !== null
   await changeItem(transaction, item!, { ...after, ...(isFailed ? { state: 'failed' } : {}) })
   await changeRun(transaction, id, isFailed ? { failed: run.failed + 1 } : {})
 }
 
-function settled(
+function progressAfterCall(
   kernel: Kernel,
   thread: RunProgress,
-  step: AutomationStep | undefined,
+  step: AutomationStep,
   outcome: CallOutcome,
 ): RunProgress {
   const { log, tries } = thread
   const { at, now, environment } = kernel
   const done = {
     step: thread.step,
-    do: step?.do ?? 'call',
+    do: step.do,
     at,
     ...(outcome.status === null ? {} : { status: outcome.status }),
   }
   const meaning = meaningOf(outcome)
-  if (meaning.is === 'done')
-    return passed({ ...thread, nextAt: at }, { step: step ?? { do: 'call', address: '' } }, meaning.result, done)
+  if (meaning.is === 'done') return afterStep({ ...thread, nextAt: at }, { step }, meaning.result, done)
   const count = tries + 1
   if (meaning.is === 'failed' || count >= mostTries)
     return { ...thread, tries: count, ...endOf(at, meaning.message), log: [...log, done] }

@@ -7,6 +7,7 @@ import {
   siteWithId,
   timedAutomations,
   type StoredAutomation,
+  type Transaction,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Work } from '../worker/loop.js'
@@ -25,14 +26,14 @@ export const timetableWork = (kernel: Kernel): Work<StoredAutomation> => ({
     return at === undefined ? undefined : Date.parse(at)
   },
   run: ({ id }) => startOne(kernel, id),
-  giveUp: () => Promise.resolve(),
+  // The log says why. It is tried again at its next time.
+  giveUp: ({ id }) => kernel.write((transaction) => moveOn(kernel, transaction, id)),
 })
 
 const startOne = (kernel: Kernel, id: string): Promise<void> =>
   kernel.write(async (transaction) => {
     const automation = await automationWithId(transaction, id)
     if (!automation?.isEnabled || automation.nextAt === null || automation.nextAt > kernel.at) return
-    const { settings } = await siteWithId(transaction, automation.site)
     const trigger: Data = { at: automation.nextAt }
     await insertRun(transaction, {
       id: makeId(kernel.environment),
@@ -45,8 +46,16 @@ const startOne = (kernel: Kernel, id: string): Promise<void> =>
       actor: 'service',
       createdAt: kernel.at,
     })
-    await changeAutomation(transaction, { ...automation, nextAt: nextAtOf(automation, kernel.now, settings.timeZone) })
+    await moveOn(kernel, transaction, id)
   })
+
+/** Sets the next time of an automation. */
+async function moveOn(kernel: Kernel, transaction: Transaction, id: string): Promise<void> {
+  const automation = await automationWithId(transaction, id)
+  if (!automation) return
+  const { settings } = await siteWithId(transaction, automation.site)
+  await changeAutomation(transaction, { ...automation, nextAt: nextAtOf(automation, kernel.now, settings.timeZone) })
+}
 
 /** When the timetable of an automation starts it next; null where it has none. */
 export const nextAtOf = (

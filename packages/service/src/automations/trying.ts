@@ -1,7 +1,7 @@
 import { toCloudEvent, type Automation, type CloudEvent, type Data, type Scope } from '@wisteria/core'
 import {
   eventsAfter,
-  hasten,
+  resumeNow,
   insertAutomation,
   insertRun,
   itemsOf,
@@ -14,7 +14,7 @@ import {
 import type { Kernel } from '../kernel/kernel.js'
 import type { CallOutcome } from '../outgoing/calling.js'
 import { advance, type PendingCall } from './advancing.js'
-import { settle } from './runWork.js'
+import { recordCall } from './runWork.js'
 import { newRun, scopeOfEntry, scopesByHand } from './starting.js'
 import { itemView, runView } from './views.js'
 
@@ -61,13 +61,13 @@ export async function tryAutomation(
     const pending = await advance(kernel, transaction, { id, site: siteId })
     if (pending) {
       calls.push(wouldCall(pending))
-      await settle(kernel, transaction, pending, answered(pending))
+      await recordCall(kernel, transaction, pending, answered(pending))
     }
-    if ((await runOnSite(transaction, siteId, id))!.state !== 'open') {
+    if ((await runOnSite(transaction, siteId, id))!.state !== 'running') {
       isWhole = true
       break
     }
-    await hasten(transaction, id, kernel.at)
+    await resumeNow(transaction, id, kernel.at)
   }
   const run = (await runOnSite(transaction, siteId, id))!
   const site = await siteWithId(transaction, siteId)

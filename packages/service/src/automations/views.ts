@@ -8,9 +8,9 @@ import {
 } from '@wisteria/store'
 import { progressOf } from './advancing.js'
 
-/** How many runs of an automation are under way, failed, and done. */
+/** How many runs of an automation are running, failed, and done. */
 export interface RunCounts {
-  readonly open: number
+  readonly running: number
   readonly failed: number
   readonly done: number
   readonly stopped: number
@@ -18,7 +18,7 @@ export interface RunCounts {
   readonly latest: string | null
 }
 
-export const noRuns: RunCounts = { open: 0, failed: 0, done: 0, stopped: 0, latest: null }
+export const noRuns: RunCounts = { running: 0, failed: 0, done: 0, stopped: 0, latest: null }
 
 /** An automation as the Edit API shows it: without the values of its secrets. */
 export const automationView = (automation: StoredAutomation, site: Site, baseUrl: string, runs: RunCounts = noRuns) => {

@@ -7,7 +7,7 @@ import { actor, instant, text, whole } from './editViews.js'
 /** A value as JSON has it, or none. */
 const data = z.unknown() as unknown as z.ZodType<Data>
 const version = whole.describe('Of the definition: counts its changes, from 1.')
-const seen = z.record(z.string(), whole).describe('The versions of the automations, by name.')
+const versions = z.record(z.string(), whole).describe('The versions of the automations, by name.')
 
 export const automationShape = {
   name: text,
@@ -19,28 +19,28 @@ export const automationShape = {
   hasSecret: z.boolean(),
   secrets: z.array(text).describe('The names of the values that its calls use.'),
   nextAt: instant.nullable().describe('When its timetable starts it next.'),
-  runs: z.strictObject({ open: whole, failed: whole, done: whole, stopped: whole, latest: instant.nullable() }),
+  runs: z.strictObject({ running: whole, failed: whole, done: whole, stopped: whole, latest: instant.nullable() }),
   createdAt: instant,
   changedAt: instant,
   changedBy: actor,
 }
 export const automation = z.strictObject(automationShape)
-export const automationList = z.strictObject({ automations: z.array(automation), seen })
+export const automationList = z.strictObject({ automations: z.array(automation), versions })
 
 export const automationChange = z.strictObject({
   name: text,
   label: text,
   does: z.enum(['added', 'changed', 'removed', 'same']),
   parts: z.array(text).describe('Of `changed`: which parts differ.'),
-  openRuns: whole.describe('Runs under way: they go on as they began, and end where it is removed.'),
+  running: whole.describe('Runs at work: they keep their definition, and end where it is removed.'),
 })
-export const automationComparison = z.strictObject({ changes: z.array(automationChange), seen })
+export const automationComparison = z.strictObject({ changes: z.array(automationChange), versions })
 
-export const automationDone = z.strictObject({
+export const automationStepRecord = z.strictObject({
   step: whole.describe('Its number, from 0.'),
   do: text,
   at: instant,
-  isLeft: z.boolean().optional().describe('Whether its `if` was not true, so that it was left out.'),
+  isSkipped: z.boolean().optional().describe('Whether its `if` was not true, so that it was skipped.'),
   entry: text.optional(),
   outcome: z.enum(['created', 'updated', 'unchanged']).optional(),
   status: whole.optional().describe('Of the answer to a call.'),
@@ -49,7 +49,7 @@ export const automationDone = z.strictObject({
 const progressShape = {
   step: whole.describe('The number of the step that comes next.'),
   results: z.record(z.string(), data).describe('The results of steps, by their names.'),
-  log: z.array(automationDone),
+  log: z.array(automationStepRecord),
   tries: whole,
   nextAt: instant.nullable(),
   message: text,
@@ -64,7 +64,7 @@ export const automationRun = z.strictObject({
   isCaused: z.boolean().describe('Whether another automation led to it.'),
   trigger: data,
   entry: data,
-  state: z.enum(['open', 'done', 'failed', 'stopped']),
+  state: z.enum(['running', 'done', 'failed', 'stopped']),
   ...progressShape,
   total: whole.describe('Of its items.'),
   done: whole,
@@ -77,7 +77,7 @@ export const automationItem = z.strictObject({
   title: text,
   entry: text.nullable(),
   type: text.nullable(),
-  state: z.enum(['open', 'done', 'failed']),
+  state: z.enum(['waiting', 'done', 'failed']),
   ...progressShape,
 })
 export const automationTry = z.strictObject({

@@ -47,7 +47,7 @@ const areas: readonly (readonly [name: string, says: string, parts: readonly str
   ['Site', 'Settings, locales, events, and making a site.', ['sites', 'open', 'rebuild', 'locales', 'events']],
   ['Front ends', 'Where entries are previewed, and from where browsers may read.', ['front-ends', 'grants']],
   ['Webhooks', 'Where changes are told, and their deliveries.', ['webhooks']],
-  ['Automations', 'Work that repeats and does itself, and its runs.', ['automations', 'automation-runs', 'inbound']],
+  ['Automations', 'Repeated work, and its runs.', ['automations', 'automation-runs', 'inbound']],
   ['Members', 'The members of a site, and invitations.', ['members', 'invitations', 'invitation']],
   ['Access keys', 'Keys for programs.', ['keys']],
   ['Accounts', 'Sessions, passwords and accounts.', ['session', 'account', 'accounts']],

@@ -5,14 +5,14 @@ import { jsonOf, setColumns } from '../connection/updating.js'
 import type { AutomationItemRow, AutomationRunRow } from '../tables/automationTables.js'
 
 /** What a step did. */
-export interface Done {
+export interface StepRecord {
   /** The number of the step, from 0. */
   readonly step: number
   readonly do: AutomationStep['do']
   /** ISO instant. */
   readonly at: string
-  /** Whether its `if` was not true, so that it was left out. */
-  readonly isLeft?: boolean
+  /** Whether its `if` was not true, so that it was skipped. */
+  readonly isSkipped?: boolean
   /** Of the entry that it was about. */
   readonly entry?: string
   readonly title?: string
@@ -31,7 +31,7 @@ export interface RunProgress {
   /** The results of its steps, by their names. */
   readonly results: Readonly<Record<string, Data>>
   /** What its steps did, one after the other. */
-  readonly log: readonly Done[]
+  readonly log: readonly StepRecord[]
   /** How often the step was tried without an answer. */
   readonly tries: number
   /** When it goes on; null once it has ended. */
@@ -74,6 +74,16 @@ export interface AutomationItem extends RunProgress {
   readonly state: AutomationItemRow['state']
 }
 
+const progressFrom = (row: AutomationRunRow | AutomationItemRow): RunProgress => ({
+  step: row.step,
+  results: JSON.parse(row.results) as Record<string, Data>,
+  log: JSON.parse(row.log) as StepRecord[],
+  tries: row.tries,
+  nextAt: row.next_at,
+  message: row.message,
+  finishedAt: row.finished_at,
+})
+
 const runFrom = (row: AutomationRunRow): AutomationRun => ({
   id: row.id,
   site: row.site,
@@ -84,18 +94,12 @@ const runFrom = (row: AutomationRunRow): AutomationRun => ({
   cause: JSON.parse(row.cause) as string[],
   actor: row.actor,
   state: row.state,
-  step: row.step,
-  results: JSON.parse(row.results) as Record<string, Data>,
-  log: JSON.parse(row.log) as Done[],
+  ...progressFrom(row),
   eachStep: row.each_step,
   total: row.total,
   done: row.done,
   failed: row.failed,
-  tries: row.tries,
-  nextAt: row.next_at,
-  message: row.message,
   createdAt: row.created_at,
-  finishedAt: row.finished_at,
 })
 
 const itemFrom = (row: AutomationItemRow): AutomationItem => ({
@@ -106,13 +110,7 @@ const itemFrom = (row: AutomationItemRow): AutomationItem => ({
   title: row.title,
   entry: row.entry,
   state: row.state,
-  step: row.step,
-  results: JSON.parse(row.results) as Record<string, Data>,
-  log: JSON.parse(row.log) as Done[],
-  tries: row.tries,
-  nextAt: row.next_at,
-  message: row.message,
-  finishedAt: row.finished_at,
+  ...progressFrom(row),
 })
 
 /** A run before it has begun. */
@@ -126,7 +124,7 @@ export async function insertRun(transaction: Transaction, run: NewRun): Promise<
   const count = await transaction.run(
     `insert into automation_runs (id, site, automation, version, key, scope, cause, actor, state, step, results, log, total, done, failed, tries,
        next_at, message, created_at)
-     values (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, 'open', 0, '{}', '[]', 0, 0, 0, 0, ?9, '', ?9) on conflict do nothing`,
+     values (?1, ?2, ?3, ?4, ?5, ?6, ?7, ?8, 'running', 0, '{}', '[]', 0, 0, 0, 0, ?9, '', ?9) on conflict do nothing`,
     [
       run.id,
       run.site,
@@ -219,7 +217,7 @@ export async function dueRuns(
 ): Promise<AutomationRun[]> {
   const rows = await reader.all<AutomationRunRow>(
     `select r.* from automations a cross join automation_runs r on r.id = (
-         select f.id from automation_runs f where f.automation = a.id and f.state = 'open' and f.next_at <= ?1
+         select f.id from automation_runs f where f.automation = a.id and f.state = 'running' and f.next_at <= ?1
          order by f.created_at, f.id limit 1)
      where r.id not in (select value from json_each(?2)) order by r.next_at limit ?3`,
     [at, JSON.stringify(skipped), most],
@@ -230,7 +228,7 @@ export async function dueRuns(
 /** When the next open run goes on, after a time. */
 export async function nextRunAt(reader: Reader, after: string): Promise<string | undefined> {
   const [row] = await reader.all<{ at: string | null }>(
-    `select min(next_at) as at from automation_runs where state = 'open' and next_at > ?`,
+    `select min(next_at) as at from automation_runs where state = 'running' and next_at > ?`,
     [after],
   )
   return row?.at ?? undefined
@@ -249,7 +247,7 @@ export async function insertItems(
     input: JSON.stringify(input ?? null),
     title,
     entry,
-    state: 'open',
+    state: 'waiting',
     step: 0,
     results: '{}',
     log: '[]',
@@ -276,19 +274,19 @@ export async function changeItem(
   )
 }
 
-/** Open items of a run whose time has come, in their order. */
+/** Waiting items of a run whose time has come, in their order. */
 export async function dueItems(reader: Reader, run: string, at: string, most: number): Promise<AutomationItem[]> {
   const rows = await reader.all<AutomationItemRow>(
-    `select * from automation_items where run = ? and state = 'open' and next_at <= ? order by position limit ?`,
+    `select * from automation_items where run = ? and state = 'waiting' and next_at <= ? order by position limit ?`,
     [run, at, most],
   )
   return rows.map(itemFrom)
 }
 
-/** When the next open item of a run goes on. */
+/** When the next waiting item of a run goes on. */
 export async function nextItemAt(reader: Reader, run: string): Promise<string | undefined> {
   const [row] = await reader.all<{ at: string | null }>(
-    `select min(next_at) as at from automation_items where run = ? and state = 'open'`,
+    `select min(next_at) as at from automation_items where run = ? and state = 'waiting'`,
     [run],
   )
   return row?.at ?? undefined
@@ -304,7 +302,7 @@ export async function countItems(
     'select state, count(*) as count from automation_items where run = ? and each_step = ? group by state',
     [run, eachStep],
   )
-  return { open: 0, done: 0, failed: 0, ...Object.fromEntries(rows.map(({ state, count }) => [state, count])) }
+  return { waiting: 0, done: 0, failed: 0, ...Object.fromEntries(rows.map(({ state, count }) => [state, count])) }
 }
 
 /** Items of a run from a position on. */
@@ -320,16 +318,16 @@ export async function itemsOf(
   return rows.map(itemFrom)
 }
 
-/** Opens the failed items of a run again: each goes on at the step that failed. @returns how many. */
+/** Lets the failed items of a run wait again: each goes on at the step that failed. @returns how many. */
 export const reopenItems = (transaction: Transaction, run: string, at: string): Promise<number> =>
   transaction.run(
-    `update automation_items set state = 'open', tries = 0, next_at = ?2, message = '', finished_at = null
+    `update automation_items set state = 'waiting', tries = 0, next_at = ?2, message = '', finished_at = null
      where run = ?1 and state = 'failed'`,
     [run, at],
   )
 
 /** Lets a run, and all its items, go on at once: for a try, which waits for nothing. */
-export async function hasten(transaction: Transaction, run: string, at: string): Promise<void> {
+export async function resumeNow(transaction: Transaction, run: string, at: string): Promise<void> {
   await transaction.run('update automation_runs set next_at = ?2 where id = ?1 and next_at > ?2', [run, at])
   await transaction.run('update automation_items set next_at = ?2 where run = ?1 and next_at > ?2', [run, at])
 }

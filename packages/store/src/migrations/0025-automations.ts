@@ -23,8 +23,8 @@ export const statements: readonly string[] = [
   ) strict`,
   `create unique index automation_runs_by_key on automation_runs (automation, key) where key is not null`,
   `create index automation_runs_by_automation on automation_runs (automation, created_at)`,
-  `create index automation_runs_due on automation_runs (next_at) where state = 'open'`,
-  `create index automation_runs_open on automation_runs (automation, created_at, id) where state = 'open'`,
+  `create index automation_runs_due on automation_runs (next_at) where state = 'running'`,
+  `create index automation_runs_running on automation_runs (automation, created_at, id) where state = 'running'`,
   `create index automation_runs_by_end on automation_runs (finished_at) where finished_at is not null`,
   `create table automation_items (
     run text not null references automation_runs(id) on delete cascade, position integer not null, each_step integer not null,

@@ -42,7 +42,7 @@ export const automationRuns = table('automation_runs', {
   /** The automations whose acts led to it, as a JSON list of ids. */
   cause: text,
   actor: text,
-  state: oneOf<'open' | 'done' | 'failed' | 'stopped'>(),
+  state: oneOf<'running' | 'done' | 'failed' | 'stopped'>(),
   /** The number of the step that comes next. */
   step: integer,
   /** The results of its steps by name, as JSON. */
@@ -71,7 +71,7 @@ export const automationItems = table('automation_items', {
   input: text,
   title: text,
   entry: nullable(text),
-  state: oneOf<'open' | 'done' | 'failed'>(),
+  state: oneOf<'waiting' | 'done' | 'failed'>(),
   step: integer,
   results: text,
   /** What its steps did, as a JSON list. */

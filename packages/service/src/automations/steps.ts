@@ -7,9 +7,10 @@ import {
   WisteriaError,
   type ContentType,
   type Data,
-  type Deed,
+  type SingleStep,
   type Fact,
   type Moment,
+  type NamedValues,
   type ReadyStep,
   type Scope,
 } from '@wisteria/core'
@@ -17,8 +18,7 @@ import {
   Act,
   connectorsOf,
   draftsByFact,
-  siteWithId,
-  type Done,
+  type StepRecord,
   type Site,
   type Transaction,
   type WorkingCopy,
@@ -34,7 +34,7 @@ import { requireEntry } from '../workingCopies/entryView.js'
 import { saveValues, type Author } from '../workingCopies/saving.js'
 import { entryIdIn } from './scope.js'
 
-/** Where a step is done. */
+/** Where a step is done: on the site as it is now. */
 export interface Place {
   readonly kernel: Kernel
   readonly transaction: Transaction
@@ -47,40 +47,37 @@ export interface Place {
 /** What a step did: its result for later steps, and a line for people. */
 export interface Effect {
   readonly result: Data
-  readonly said: Partial<Done>
+  readonly said: Partial<StepRecord>
 }
 
 /**
  * Does a step that changes the site, or works something out.
  * @throws WisteriaError where it is refused: then nothing of it is done.
  */
-export async function doDeed(place: Place, ready: ReadyStep): Promise<Effect> {
-  const step = ready.step as Deed
+export async function doStep(place: Place, ready: ReadyStep): Promise<Effect> {
+  const step = ready.step as SingleStep
   switch (step.do) {
     case 'compute':
       return { result: partOf(place, ready, 'values'), said: {} }
     case 'create':
       return create(place, ready, step)
-    case 'set': {
-      const copy = await entryOf(place, ready)
-      return merge(place, copy, plain(partOf(place, ready, 'values')))
-    }
+    case 'set':
+      return merge(place, await entryOf(place, ready), inputOf(place, ready))
     case 'publish':
     case 'withdraw': {
       const { kernel, transaction, site, author } = place
       const copy = await entryOf(place, ready)
-      const act = new Act(transaction, await siteWithId(transaction, site.id), author.actor, kernel.environment)
+      const act = new Act(transaction, site, author.actor, kernel.environment)
       if (step.do === 'publish') await publish(transaction, act, author, copy, step.locales)
       else await withdraw(transaction, act, author, copy, step.locales, false)
-      return about(copy)
+      return effectOn(copy)
     }
     case 'schedule': {
-      const { kernel, transaction, author } = place
+      const { kernel, transaction, site, author } = place
       const copy = await entryOf(place, ready)
-      const site = await siteWithId(transaction, place.site.id)
       const plan = { does: step.action, at: textOf(partOf(place, ready, 'at'), 'at'), locales: step.locales }
       const { id, at } = await scheduleEntry(kernel, transaction, site, author, copy, plan)
-      return { result: { id, at }, said: { ...about(copy).said, until: at } }
+      return { result: { id, at }, said: { ...effectOn(copy).said, until: at } }
     }
     case 'translate':
       return translate(place, ready, step)
@@ -101,41 +98,36 @@ async function entryOf(place: Place, ready: ReadyStep): Promise<WorkingCopy> {
   return requireEntry(place.transaction, place.site, id)
 }
 
-const about = (copy: WorkingCopy, outcome?: Done['outcome']): Effect => ({
+const effectOn = (copy: WorkingCopy, outcome?: StepRecord['outcome']): Effect => ({
   result: { id: copy.id, type: copy.type.name, ...(outcome ? { outcome } : {}) },
   said: { entry: copy.id, ...(outcome ? { outcome } : {}) },
 })
 
-/** Data as the Edit API takes it: an entry or a file is its id, and what has no value is left out. */
-function plain(data: Data): unknown {
+/** The values that a step writes, as the Edit API takes them. */
+const inputOf = ({ scope, moment }: Place, { parts }: ReadyStep): NamedValues =>
+  withoutGaps(valueOf(parts['values']!, scope, moment, asInput)) as NamedValues
+
+/** What was read, as it is written: an entry or a file is its id. */
+function asInput(data: Data): Data {
   if (typeof data !== 'object' || data === null) return data
-  if (Array.isArray(data)) return (data as readonly Data[]).map(plain)
-  const { id, type, kind, values } = data as Readonly<Record<string, Data>>
-  const names = Object.keys(data)
-  // A reference as it is read.
-  if (
-    typeof id === 'string' &&
-    kind === undefined &&
-    values === undefined &&
-    (type !== undefined || names.length === 1)
-  )
-    return id
-  return Object.fromEntries(
-    Object.entries(data).flatMap(([name, value]) => (value === undefined ? [] : [[name, plain(value as Data)]])),
-  )
+  if (Array.isArray(data)) return (data as readonly Data[]).map(asInput)
+  return entryIdIn(data) ?? Object.fromEntries(Object.entries(data).map(([name, value]) => [name, asInput(value)]))
 }
 
-async function create(place: Place, ready: ReadyStep, step: Extract<Deed, { do: 'create' }>): Promise<Effect> {
+/** Values without those that are undefined. */
+const withoutGaps = (data: Data): unknown => JSON.parse(JSON.stringify(data ?? {}))
+
+async function create(place: Place, ready: ReadyStep, step: Extract<SingleStep, { do: 'create' }>): Promise<Effect> {
   const { kernel, transaction, site, author } = place
   const type = ready.type!
-  const values = plain(partOf(place, ready, 'values')) as Readonly<Record<string, unknown>>
-  const found = step.key === undefined ? undefined : await withKey(place, type, step.key, values[step.key])
-  if (found) return merge(place, found, values)
+  const values = inputOf(place, ready)
+  const existing = step.key === undefined ? undefined : await withKey(place, type, step.key, values[step.key])
+  if (existing) return merge(place, existing, values)
   const created = await createEntry(kernel, transaction, site, author, {
     type: type.name,
     values: mergePatch({}, values),
   })
-  return about(await publishIfImmediate(kernel, transaction, site, author, created), 'created')
+  return effectOn(await publishIfImmediate(kernel, transaction, site, author, created), 'created')
 }
 
 /** The entry that has the value of a key, if any. */
@@ -147,42 +139,45 @@ async function withKey(
 ): Promise<WorkingCopy | undefined> {
   const field = fieldNamed(type, key)!
   const { defaultLocale } = site.settings
-  const own = field.localized ? (value as Readonly<Record<string, unknown>> | undefined)?.[defaultLocale] : value
-  if (own === undefined || own === null || own === '')
+  const keyValue = field.localized ? (value as Readonly<Record<string, unknown>> | undefined)?.[defaultLocale] : value
+  if (keyValue === undefined || keyValue === null || keyValue === '')
     throw new WisteriaError('invalid', `The key \`${key}\` has no value, so that no entry can be found by it.`)
   const fact: Fact | undefined =
-    kindOf(field).checkForm(own, field.options) === undefined ? kindOf(field).fact(own) : undefined
+    kindOf(field).checkForm(keyValue, field.options) === undefined ? kindOf(field).fact(keyValue) : undefined
   if (fact === undefined)
     throw new WisteriaError(
       'invalid',
-      `The value of the key \`${key}\` does not fit its field: ${JSON.stringify(own)}.`,
+      `The value of the key \`${key}\` does not fit its field: ${JSON.stringify(keyValue)}.`,
     )
   const ids = (await draftsByFact(transaction, site, [type.id], field.id, defaultLocale, [fact])).get(fact) ?? []
   if (ids.length > 1)
     throw new WisteriaError(
       'conflict',
-      `There are ${ids.length} entries of ${type.label} whose ${key} is ${JSON.stringify(own)}: the key must be one of one entry.`,
+      `There are ${ids.length} entries of ${type.label} whose ${key} is ${JSON.stringify(keyValue)}: a key must find one entry.`,
     )
   return ids[0] === undefined ? undefined : requireEntry(transaction, site, ids[0])
 }
 
-async function merge({ kernel, transaction, site, author }: Place, copy: WorkingCopy, patch: unknown): Promise<Effect> {
-  const merged = mergeValues(kernel, site, copy.type, copy, patch as Parameters<typeof mergeValues>[4])
+async function merge(
+  { kernel, transaction, site, author }: Place,
+  copy: WorkingCopy,
+  patch: NamedValues,
+): Promise<Effect> {
+  const merged = mergeValues(kernel, site, copy.type, copy, patch)
   const { values, isSame, problems } = merged
   if (problems.length > 0) throw new WisteriaError('invalid', problems[0]!.message, { problems })
-  if (isSame) return about(copy, 'unchanged')
+  if (isSame) return effectOn(copy, 'unchanged')
   const saved = await saveValues(kernel, transaction, site, author, copy, values)
-  return about(await publishIfImmediate(kernel, transaction, site, author, saved), 'updated')
+  return effectOn(await publishIfImmediate(kernel, transaction, site, author, saved), 'updated')
 }
 
 async function translate(
   place: Place,
   ready: ReadyStep,
-  { connector: label, locales, publish: publishes = false }: Extract<Deed, { do: 'translate' }>,
+  { connector: label, locales, publish: publishes = false }: Extract<SingleStep, { do: 'translate' }>,
 ): Promise<Effect> {
-  const { kernel, transaction, author } = place
+  const { kernel, transaction, site, author } = place
   const copy = await entryOf(place, ready)
-  const site = await siteWithId(transaction, place.site.id)
   const connectors = await connectorsOf(transaction, site)
   const connector = connectors.find((known) => known.label === label || known.id === label)
   if (!connector)
@@ -202,7 +197,7 @@ async function translate(
     })
     if (order) orders.push(order.id)
   }
-  return { ...about(copy), result: { orders } }
+  return { ...effectOn(copy), result: { orders } }
 }
 
 /** A text that a part must be. @throws WisteriaError `invalid`. */
