@@ -65,10 +65,7 @@ describe('revisions of a file', () => {
       type: string
       data: { affected: { groups: string[] } }
     }[]
-    expect([event!.type, event!.data.affected.groups]).toEqual([
-      'asset.changed',
-      expect.arrayContaining([`e.${museum.id}`]),
-    ])
+    expect([event!.type, event!.data.affected.groups]).toEqual(['asset.changed', expect.arrayContaining([`a.${id}`])])
     expect(await owner.restoreAsset(id, 3, 'texts')).toMatchObject({ revision: 4, width: 400 })
     expect(await owner.restoreAsset(id, 1)).toMatchObject({ revision: 5, name: 'boat.png', width: 400, alt: {} })
     expect(await owner.restoreAsset(id, 3)).toMatchObject({ revision: 6, name: 'ship.png', width: 100 })

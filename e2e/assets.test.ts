@@ -192,7 +192,7 @@ describe('what is said of a file', () => {
       data: { affected: { groups: string[]; paths: string[] } }
     }
     expect([told.type, told.subject]).toEqual(['asset.changed', `assets/${id}`])
-    expect(told.data.affected.groups).toContain(`e.${museum.id}`)
+    expect(told.data.affected.groups).toContain(`a.${id}`)
     expect(told.data.affected.paths).toContain('/museums/the-boatyard')
     await owner.changeAsset(id, { caption: { en: null } })
     expect((await shown('en'))['caption']).toBeNull()

@@ -66,7 +66,9 @@ describe('search over all types', () => {
 
   it('names the types that it depends on, so that a publish makes it stale', async () => {
     const { headers } = await raw('words=lighthouse&types=museum,activity')
-    expect(headers.get('cache-groups')).toMatch(/"t\.museum".*|"t\.activity"/)
+    expect(headers.get('cache-groups')).toMatch(
+      /"t\.museum\.name@en".*"t\.activity\.title@en"|"t\.activity\.title@en".*"t\.museum\.name@en"/,
+    )
     expect(headers.get('content-language')).toBe('en')
   })
 

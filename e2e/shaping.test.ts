@@ -340,7 +340,7 @@ describe('shaped content', () => {
       const told = events.filter((event) => event['type'] === 'model.adopted').at(-1) as {
         data: { affected: { groups: string[] } }
       }
-      expect(told.data.affected.groups).toEqual(expect.arrayContaining([`e.${house}`, 't.house', 's']))
+      expect(told.data.affected.groups).toEqual(expect.arrayContaining([`e.${house}`, 't.house.entry', 'all']))
       await adopt()
       expect((await owner.entry('house')).id).not.toBe(house)
     })

@@ -175,8 +175,10 @@ export function resolveRichText(
 
 /** The entries and assets that are needed to print some values. */
 export interface CollectedReferences {
-  /** Ids of entries that are named. */
+  /** Ids of entries that are named by id and type. */
   readonly entries: Set<string>
+  /** Ids of entries that rich text leads to: their titles and paths are printed. */
+  readonly linked: Set<string>
   /** Followed entries, with the selection of each. */
   readonly followed: { readonly id: string; readonly inside: Selection }[]
   readonly assets: Set<string>
@@ -186,6 +188,7 @@ export interface CollectedReferences {
 
 export const noReferences = (): CollectedReferences => ({
   entries: new Set(),
+  linked: new Set(),
   followed: [],
   assets: new Set(),
   listings: [],
@@ -223,7 +226,7 @@ export function collectReferences(
       case 'richText':
         for (const document of items as RichText[]) {
           const references = referencesIn(document)
-          for (const id of references.entries) into.entries.add(id)
+          for (const id of references.entries) into.linked.add(id)
           for (const id of references.assets) into.assets.add(id)
         }
         break

@@ -88,40 +88,6 @@ export interface Affected {
   readonly all?: boolean
 }
 
-/** The cache groups: answers name those that they depend on, events those that they affect. */
-export const groups = {
-  entry: (id: string): string => `e.${id}`,
-  type: (name: string): string => `t.${name}`,
-  site: 's',
-} as const
-
-/** The groups of an entry's public change name all levels, so that an answer may depend on any of them. */
-export const groupsOfChange = (entries: readonly { readonly id: string; readonly type: string }[]): string[] => [
-  ...new Set([
-    ...entries.map(({ id }) => groups.entry(id)),
-    ...entries.map(({ type }) => groups.type(type)),
-    groups.site,
-  ]),
-]
-
-const maxGroups = 30
-
-/**
- * The cache groups of an answer, short enough for a header: entries collapse to their types, and types to the site.
- * @param entries ids with type names; `types` are those listed as a whole.
- */
-export function groupsOfAnswer(
-  entries: readonly { readonly id: string; readonly type: string }[],
-  types: readonly string[],
-  site = false,
-): string[] {
-  if (site) return [groups.site]
-  const exact = [...new Set([...types.map(groups.type), ...entries.map(({ id }) => groups.entry(id))])]
-  if (exact.length <= maxGroups) return exact
-  const byType = [...new Set([...types, ...entries.map(({ type }) => type)].map(groups.type))]
-  return byType.length <= maxGroups ? byType : [groups.site]
-}
-
 /** An event as it is stored and sent: numbered per site, with a random id that receivers deduplicate by. */
 export interface RecordedEvent {
   readonly id: string

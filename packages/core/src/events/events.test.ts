@@ -1,41 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { groupsOfAnswer, groupsOfChange, isEventType, toCloudEvent } from './event.js'
-
-describe('groups', () => {
-  it('of a change name every level', () => {
-    expect(
-      groupsOfChange([
-        { id: '1', type: 'page' },
-        { id: '2', type: 'page' },
-      ]),
-    ).toEqual(['e.1', 'e.2', 't.page', 's'])
-  })
-  it('of an answer are exact as long as they are few', () => {
-    expect(groupsOfAnswer([{ id: '1', type: 'page' }], ['page'])).toEqual(['t.page', 'e.1'])
-  })
-  it('of an answer collapse to types, and then to the site', () => {
-    const many = Array.from({ length: 40 }, (_, index) => ({ id: String(index), type: `t${index % 3}` }))
-    expect(groupsOfAnswer(many, ['page'])).toEqual(['t.page', 't.t0', 't.t1', 't.t2'])
-    expect(
-      groupsOfAnswer(
-        many.map((event, index) => ({ ...event, type: `t${index}` })),
-        [],
-      ),
-    ).toEqual(['s'])
-    expect(groupsOfAnswer([], ['page'], true)).toEqual(['s'])
-  })
-  it('of an answer always meet those of a change that it depends on', () => {
-    for (const count of [1, 29, 30, 31, 200]) {
-      const shown = Array.from({ length: count }, (_, index) => ({ id: `e${index}`, type: `t${index % 5}` }))
-      const answer = groupsOfAnswer(shown, ['listed'])
-      for (const event of [shown[0]!, shown.at(-1)!, { id: 'new', type: 'listed' }])
-        expect(
-          groupsOfChange([event]).some((group) => answer.includes(group)),
-          `${count}`,
-        ).toBe(true)
-    }
-  })
-})
+import { isEventType, toCloudEvent } from './event.js'
 
 describe('the envelope', () => {
   it('is a CloudEvent', () => {

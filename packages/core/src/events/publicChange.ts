@@ -18,6 +18,10 @@ export interface PublicChange {
   readonly generation: string
 }
 
+/** Whether everything counts as changed after an event. */
+export const isOfEverything = (type: EventType, affected: { readonly all?: boolean } | undefined): boolean =>
+  affected?.all === true || type === 'model.adopted' || type === 'settings.changed'
+
 /** The public part of an event that moved the public generation: without its actor, and without anything that is not public. */
 export function publicChangeOf(event: {
   readonly sequence: number
@@ -26,12 +30,11 @@ export function publicChangeOf(event: {
   readonly data: EventData
 }): PublicChange {
   const { entry, asset, locales, paths, affected, publicGeneration } = event.data
-  const isAll = affected?.all === true || event.type === 'model.adopted' || event.type === 'settings.changed'
   const isRemoval = ['entry.withdrawn', 'entry.archived', 'entry.deleted'].includes(event.type)
   return {
     position: event.sequence,
     time: event.time,
-    change: isAll ? 'everything' : isRemoval ? 'removed' : 'changed',
+    change: isOfEverything(event.type, affected) ? 'everything' : isRemoval ? 'removed' : 'changed',
     ...(entry ? { entry } : {}),
     ...(asset ? { asset: { id: asset.id } } : {}),
     ...(locales ? { locales } : {}),

@@ -2,7 +2,7 @@ import { sameContent, WisteriaError, type AssetChanged } from '@wisteria/core'
 import {
   Act,
   assetRevision,
-  publicHoldersOf,
+  shownChange,
   revisionsOfAsset,
   siteWithId,
   type Asset,
@@ -99,8 +99,8 @@ export const assetRevisionRoutes: readonly Route[] = [
         const act = new Act(transaction, site, request.actor, kernel.environment)
         // Restored texts are as fresh as they were then.
         const next = await changeTexts(transaction, site, asset, change, act.at, request.actor, state.origins ?? {})
-        const holders = await publicHoldersOf(transaction, site, asset.id)
-        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, holders)
+        const shown = await shownChange(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, shown)
         return { body: assetView(kernel, site, next) }
       }),
   }),

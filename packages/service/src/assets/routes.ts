@@ -6,7 +6,7 @@ import {
   deleteAsset,
   insertAsset,
   listAssets,
-  publicHoldersOf,
+  shownChange,
   referrersOf,
   siteWithId,
   type Asset,
@@ -209,8 +209,8 @@ export const assetRoutes: readonly Route[] = [
         if (sameContent({ ...asset, ...change }, asset)) return { body: assetView(kernel, site, asset) }
         const act = new Act(transaction, site, request.actor, kernel.environment)
         const next = await changeTexts(transaction, site, asset, change, act.at, request.actor)
-        const holders = await publicHoldersOf(transaction, site, asset.id)
-        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, holders)
+        const shown = await shownChange(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: next.name } }, shown)
         return { body: assetView(kernel, site, next) }
       }),
   }),
@@ -246,8 +246,8 @@ export const assetRoutes: readonly Route[] = [
           focalPoint: null,
         }
         const next = await changeAsset(transaction, asset, change, act.at, request.actor)
-        const holders = await publicHoldersOf(transaction, site, asset.id)
-        await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, holders)
+        const shown = await shownChange(transaction, site, asset.id)
+        await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, shown)
         return { body: assetView(kernel, site, next) }
       })
     },

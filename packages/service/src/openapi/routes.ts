@@ -1,3 +1,4 @@
+import { Dependences } from '@wisteria/core'
 import type { Site } from '@wisteria/store'
 import { z } from 'zod'
 import type { Kernel } from '../kernel/kernel.js'
@@ -26,14 +27,17 @@ export const readDocumentRoutes = (reads: readonly Route[]): readonly Route[] =>
     summary: 'OpenAPI 3.1 of the Read API of this site, from its model, with examples that are real entries.',
     permission: 'published.read',
     query: z.object({ generation: generationParameter }),
-    handle: async ({ kernel, site }) =>
-      readAnswer(site, {
+    handle: async ({ kernel, site }) => {
+      // Its examples are entries.
+      const depends = new Dependences()
+      depends.site()
+      return readAnswer(site, {
         text: await readText(kernel, site, reads),
         type: 'application/vnd.oai.openapi+json;version=3.1',
         edition: 'published',
-        depends: [],
-        onSite: true,
-      }),
+        depends,
+      })
+    },
   }),
 ]
 

@@ -23,6 +23,7 @@ import {
   publicHistoryOf,
   raiseVersion,
   recordPaths,
+  referrerTypes,
   rewriteDescendants,
   sealNewest,
   sharedLayer,
@@ -280,12 +281,22 @@ async function takeEffect(
     at,
   )
   const standing = await writeDraftRows(transaction, site, copy.type, copy, copy.document, history, at)
+  const referrers = await referrerTypes(
+    transaction,
+    site,
+    changed.map(({ id, type, changed: { locales } }) => ({ id, type, locales: locales.map(({ locale }) => locale) })),
+  )
   const current = changed.flatMap(({ changed: change }) => Object.values(change.standing))
   const old = changed.flatMap(({ changed: { paths } }) => Object.values(paths).flatMap(({ from }) => from ?? []))
   return {
     paths: rows.paths,
     public: {
-      entries: changed.map(({ id, type }) => ({ id, type: type.name })),
+      entries: changed.map(({ id, type, changed: { locales } }) => ({
+        id,
+        type: type.name,
+        locales,
+        referredBy: referrers.get(id) ?? [],
+      })),
       paths: [...current, ...old].sort(),
     },
     standing,

@@ -1,18 +1,13 @@
 import { createHash } from 'node:crypto'
-import { groupsOfAnswer } from '@wisteria/core'
+import type { Dependences } from '@wisteria/core'
 import type { Edition, Site } from '@wisteria/store'
 import type { Answer } from '../kernel/route.js'
-import type { Dependence } from './entryText.js'
 
 export interface ReadAnswer {
   readonly status?: number
   readonly text: string
   readonly edition: Edition
-  readonly depends: readonly Dependence[]
-  /** Types that it depends on as a whole: those that it lists, or queries through. */
-  readonly types?: readonly string[]
-  /** Whether it depends on the site as a whole: a missing entry may appear anywhere. */
-  readonly onSite?: boolean
+  readonly depends: Dependences
   /** When it may change with the time, in milliseconds since the epoch; 0 where that is unknown, Infinity where it does not. */
   readonly until?: number
   readonly type?: string
@@ -31,14 +26,14 @@ export const readVary = 'Authorization, Accept-Encoding, Origin'
 
 /** An answer of the Read API, with everything that caches need: a strong ETag, its groups, its expiry. */
 export function readAnswer(site: Site, answer: ReadAnswer): Answer {
-  const { text, edition, depends, types = [], onSite = false, status = 200, until = Infinity } = answer
+  const { text, edition, depends, status = 200, until = Infinity } = answer
   const headers: Record<string, string> = { 'Content-Type': answer.type ?? 'application/json; charset=utf-8' }
   if (edition === 'draft') headers['Cache-Control'] = 'no-store'
   else {
     // Cached, but revalidated each time, and never longer than it is valid; not cached where that is unknown.
     headers['Cache-Control'] = until === 0 ? 'no-store' : `${site.isOpen ? 'public' : 'private'}, no-cache`
     if (until > 0 && until < Infinity) headers['Expires'] = new Date(Math.floor(until / 1000) * 1000).toUTCString()
-    headers['Cache-Groups'] = groupHeader(groupsOfAnswer(depends, types, onSite))
+    headers['Cache-Groups'] = groupHeader(depends.groups())
     headers['Wisteria-Generation'] = site.publicGeneration
   }
   headers['Vary'] = [readVary, ...(answer.vary ?? [])].join(', ')

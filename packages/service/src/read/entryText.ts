@@ -9,6 +9,7 @@ import {
   resolveReferences,
   typeWithId,
   WisteriaError,
+  type Dependences,
   type Links,
   type Listing,
   type ReferenceSource,
@@ -21,7 +22,6 @@ import {
   namedRowsInLocale,
   rowsInAllLocales,
   rowsInLocale,
-  typesOfEntries,
   type Edition,
   type EditionTableRow,
   type Site,
@@ -34,12 +34,6 @@ import { ReadEntry } from './readEntry.js'
 import type { ReadableEntry } from './rowCache.js'
 import { rowCacheOf } from './rowCache.js'
 
-/** An entry that an answer depends on, since it shows it or refers to it. */
-export interface Dependence {
-  readonly id: string
-  readonly type: string
-}
-
 /** How entries are printed, and which fields. */
 export interface Printing extends AskedExtras {
   /** The selection; everything when left out. */
@@ -50,11 +44,9 @@ export interface Printing extends AskedExtras {
   readonly choices?: ChoiceForm | undefined
 }
 
-/** Entries as texts, with their dependencies. */
+/** Entries as texts. */
 export interface Printed {
   readonly texts: readonly string[]
-  readonly depends: readonly Dependence[]
-  readonly types: readonly string[]
   /** When any of them may change with the time: see `changesAt`. */
   readonly until: number
   /** How many entries were followed to. */
@@ -65,7 +57,7 @@ export interface Printed {
 export const maxFollowed = 2000
 
 /**
- * Prints rows for readers. The stored text is used as it is where no field is selected and nothing is referred to. References are
+ * Prints rows for readers, and notes what they depend on. The stored text is used as it is where no field is selected and nothing is referred to. References are
  * resolved now, since their visibility is not stored in the row.
  */
 export async function printEntries(
@@ -74,10 +66,11 @@ export async function printEntries(
   edition: Edition,
   locale: string,
   rows: readonly EditionTableRow[],
+  depends: Dependences,
   { selection, richText = 'document', choices = 'value', ...asked }: Printing = {},
 ): Promise<Printed> {
   const extras = await extrasOf(kernel, site, edition, rows, asked)
-  const gathering = new ReferenceLoader(kernel, site, edition, locale, extras)
+  const gathering = new ReferenceLoader(kernel, site, edition, locale, extras, depends)
   const entries = rows.map((row) => new ReadEntry(row, edition, typeWithId(site.model, row.type)!, extras))
   const isAsStored = ({ row, type }: ReadEntry): boolean =>
     selection === undefined &&
@@ -92,6 +85,8 @@ export async function printEntries(
   const reachable = gathering.reachable(richText, choices)
   const texts = entries.map((entry) => {
     const { row, type } = entry
+    // Where it can be read in other locales is said too.
+    depends.entry(row.entry, type.name, asked.alternates ? undefined : row.locale)
     const values = isAsStored(entry)
       ? row.doc
       : JSON.stringify(resolveReferences(site.model, type, entry.values, reachable, selection))
@@ -99,11 +94,9 @@ export async function printEntries(
   })
   return {
     texts,
-    depends: [...entries.map(({ row, type }) => ({ id: row.entry, type: type.name })), ...gathering.depends],
     followed: gathering.followed,
     // No event tells of a translation that somebody declared to be still right.
     until: asked.freshness ? 0 : gathering.until,
-    types: [...gathering.types],
   }
 }
 
@@ -116,6 +109,7 @@ export async function printEverywhere(
   site: Site,
   edition: Edition,
   rows: readonly EditionTableRow[],
+  depends: Dependences,
   printing: Printing,
 ): Promise<Printed> {
   const ids = rows.map((row) => row.entry)
@@ -124,18 +118,18 @@ export async function printEverywhere(
   const parts: Printed[] = []
   for (const locale of localeTags(site.settings)) {
     const local = all.filter((row) => row.locale === locale && isAsked(row, printing))
-    const printed = await printEntries(kernel, site, edition, locale, local, printing)
+    const printed = await printEntries(kernel, site, edition, locale, local, depends, printing)
     parts.push(printed)
     for (const [index, row] of local.entries())
       byEntry.get(row.entry)!.push(`${JSON.stringify(locale)}:${printed.texts[index]}`)
   }
   return {
     texts: rows.map((row) => {
-      const head = JSON.stringify({ id: row.entry, type: typeWithId(site.model, row.type)!.name }).slice(0, -1)
+      const type = typeWithId(site.model, row.type)!.name
+      depends.entry(row.entry, type)
+      const head = JSON.stringify({ id: row.entry, type }).slice(0, -1)
       return `${head},"locales":{${byEntry.get(row.entry)!.join(',')}}}`
     }),
-    depends: parts.flatMap((part) => part.depends),
-    types: parts.flatMap((part) => part.types),
     until: Math.min(...parts.map((part) => part.until)),
     followed: parts.reduce((sum, part) => sum + part.followed, 0),
   }
@@ -157,11 +151,12 @@ class ReferenceLoader {
   readonly #named = new Map<string, ReadableEntry>()
   readonly #assets = new Map<string, ReadAsset>()
   readonly #lists = new Map<string, readonly { readonly id: string; readonly type: string }[]>()
-  readonly types = new Set<string>()
+  readonly #depends: Dependences
   until = Infinity
   followed = 0
 
-  constructor(kernel: Kernel, site: Site, edition: Edition, locale: string, extras: Extras) {
+  constructor(kernel: Kernel, site: Site, edition: Edition, locale: string, extras: Extras, depends: Dependences) {
+    this.#depends = depends
     this.#extras = extras
     this.#kernel = kernel
     this.#site = site
@@ -169,22 +164,15 @@ class ReferenceLoader {
     this.#locale = locale
   }
 
-  get depends(): Dependence[] {
-    return [
-      ...[...this.#named].map(([id, { type }]) => ({ id, type })),
-      ...[...this.#entries].map(([id, { type }]) => ({ id, type: type.name })),
-      ...[...this.#lists.values()].flat(),
-    ]
-  }
-
   async gather(beginnings: readonly ToReach[]): Promise<void> {
     const { model } = this.#site
     const named = new Set<string>()
+    const linked = new Set<string>()
     const assets = new Set<string>()
     const seen = new Map<string, Set<Selection>>()
     let level = beginnings
     while (level.length > 0) {
-      const reached: CollectedReferences = { ...noReferences(), entries: named, assets }
+      const reached: CollectedReferences = { ...noReferences(), entries: named, linked, assets }
       for (const { entry, selection } of level) collectReferences(model, entry.type, entry.values, reached, selection)
       await this.#fill(reached)
       const fresh = reached.followed.filter(({ id, inside }) => {
@@ -205,16 +193,22 @@ class ReferenceLoader {
       })
     }
     const database = this.#kernel.database
-    const unknown = [...named].filter((id) => !this.#entries.has(id))
+    const unknown = [...new Set([...named, ...linked])].filter((id) => !this.#entries.has(id))
     const [readable, foundAssets] = await Promise.all([
       readableEntries(this.#kernel, this.#site, this.#edition, this.#locale, unknown),
       readAssets(database, this.#kernel, this.#site, this.#locale, [...assets]),
     ])
     for (const [id, entry] of readable) if (this.#isRead(entry.contentLocale)) this.#named.set(id, entry)
     for (const [id, asset] of foundAssets) this.#assets.set(id, asset)
-    // They may become readable, and must not be named: the answer depends on their types.
-    const hidden = [...unknown, ...seen.keys()].filter((id) => !this.#entries.has(id) && !this.#named.has(id))
-    for (const type of await typesOfEntries(database, this.#site, hidden)) this.types.add(type)
+    for (const id of assets) this.#depends.asset(id)
+    const locale = this.#locale
+    for (const [id, { type }] of this.#entries) this.#depends.entry(id, type.name, locale)
+    for (const [id, { type }] of this.#named)
+      if (linked.has(id)) this.#depends.entry(id, type, locale)
+      else this.#depends.presence(id, type, locale)
+    // They may become readable, and must not be named.
+    for (const id of [...unknown, ...seen.keys()])
+      if (!this.#entries.has(id) && !this.#named.has(id)) this.#depends.hidden(id, locale)
   }
 
   async #load(ids: readonly string[]): Promise<void> {
@@ -236,7 +230,15 @@ class ReferenceLoader {
       const key = JSON.stringify(listing)
       if (!this.#lists.has(key)) {
         const { exactLocale } = this.#extras
-        const filled = await fillListing(this.#kernel, this.#site, this.#edition, this.#locale, listing, exactLocale)
+        const filled = await fillListing(
+          this.#kernel,
+          this.#site,
+          this.#edition,
+          this.#locale,
+          listing,
+          this.#depends,
+          exactLocale,
+        )
         const entries = filled.rows.map(
           (row) => new ReadEntry(row, this.#edition, typeWithId(this.#site.model, row.type)!, this.#extras),
         )
@@ -244,7 +246,6 @@ class ReferenceLoader {
           key,
           entries.map(({ row, type }) => ({ id: row.entry, type: type.name })),
         )
-        for (const name of filled.types) this.types.add(name)
         this.until = Math.min(this.until, filled.until)
         if (inside) for (const entry of entries) this.#entries.set(entry.row.entry, entry)
       }

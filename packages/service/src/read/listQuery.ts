@@ -47,6 +47,7 @@ import { z } from 'zod'
 import { readCursor, writeCursor } from '../kernel/cursor.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { fieldReadsOf } from './fieldReads.js'
+import { usesOf, type ListUses } from './listDependences.js'
 
 export const maxFirst = 100
 export const defaultFirst = 20
@@ -98,7 +99,10 @@ export interface AskedList {
 /** A list that has been checked against the model, ready to run. */
 export interface PlannedList<E extends Edition = Edition> {
   readonly query: ListQuery & { readonly edition: E }
-  readonly dependencies: CheckedCondition['dependencies']
+  /** Whether its answer changes with the time. */
+  readonly usesTime: boolean
+  /** What decides on its entries and their order. */
+  readonly uses: ListUses
   /** Writes the cursor of a position in this list. */
   readonly cursor: (position: Position) => string
 }
@@ -153,7 +157,7 @@ export function planList<E extends Edition>(
   asked: AskedList,
 ): PlannedList<E> {
   const locale = requireLocale(site, asked.locale)
-  const { checked, sort, words, fingerprint } = checkList(site, type, edition, locale, asked)
+  const { checked, sort, words, uses, fingerprint } = checkList(site, type, edition, locale, asked)
   const moment: Moment = { now: kernel.now, timeZone: site.settings.timeZone }
   const after =
     asked.after === undefined ? undefined : positionIn(asked.after, fingerprint, site.model.version, sort.length)
@@ -177,7 +181,8 @@ export function planList<E extends Edition>(
       indexed: indexedIn(site.model),
       budget: asked.budget,
     },
-    dependencies: checked?.dependencies ?? { types: [], time: false },
+    usesTime: checked?.dependencies.time ?? false,
+    uses,
     cursor: ({ values, entry }) => writeCursor([fingerprint, site.model.version, entry, ...values]),
   }
 }
@@ -187,6 +192,7 @@ interface CheckedList {
   readonly checked: CheckedCondition | undefined
   readonly sort: readonly SortKey[]
   readonly words: string | undefined
+  readonly uses: ListUses
   /** Of everything that a cursor must fit. */
   readonly fingerprint: string
 }
@@ -262,7 +268,8 @@ function checkList(
     )
     .digest('base64url')
     .slice(0, 12)
-  const planned = { checked, sort, words, fingerprint }
+  const uses = usesOf(site.model, type, checked, sort, words !== undefined)
+  const planned = { checked, sort, words, uses, fingerprint }
   if (key.length > maxKeptLength) return planned
   cached.set(key, planned)
   return planned
@@ -388,7 +395,7 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
 
 /** When the answer to a list may change with the time: see `changesAt`. */
 export const heldUntil = (kernel: Kernel, plan: PlannedList): Promise<number> =>
-  plan.dependencies.time ? nextChangeAt(kernel.database, plan.query) : Promise.resolve(Infinity)
+  plan.usesTime ? nextChangeAt(kernel.database, plan.query) : Promise.resolve(Infinity)
 
 /** Runs a planned list on committed data. */
 export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>

@@ -1,6 +1,7 @@
-import { typeNamed, WisteriaError, type BoundListing, type ContentType } from '@wisteria/core'
+import { typeNamed, WisteriaError, type BoundListing, type ContentType, type Dependences } from '@wisteria/core'
 import type { Edition, EditionTableRow, Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { dependOnList } from './listDependences.js'
 import { heldUntil, planList, regionFor, requireType, runList } from './listQuery.js'
 
 /**
@@ -24,7 +25,7 @@ export function planListing(
 }
 
 /**
- * Fills lists, each once. One that no longer fits the model is empty: a page must not fail for it, and the next publish of the page
+ * Fills a list, and notes what it depends on. One that no longer fits the model is empty: a page must not fail for it, and the next publish of the page
  * reports it.
  */
 export async function fillListing(
@@ -33,15 +34,19 @@ export async function fillListing(
   edition: Edition,
   locale: string,
   listing: BoundListing,
+  depends: Dependences,
   exactLocale = false,
-): Promise<{ rows: readonly EditionTableRow[]; types: readonly string[]; until: number }> {
+): Promise<{ rows: readonly EditionTableRow[]; until: number }> {
   const type = typeNamed(site.model, listing.type)
   try {
     const plan = planListing(kernel, site, edition, locale, listing, undefined, exactLocale)
     const { rows } = await runList(kernel, plan)
-    return { rows, types: [type!.name, ...plan.dependencies.types], until: await heldUntil(kernel, plan) }
+    // Its entries are not printed with every byte: what orders them matters.
+    dependOnList(depends, plan, false)
+    return { rows, until: await heldUntil(kernel, plan) }
   } catch (error) {
     if (!(error instanceof WisteriaError)) throw error
-    return { rows: [], types: type ? [type.name] : [], until: Infinity }
+    if (type) depends.type(type.name, [], locale)
+    return { rows: [], until: Infinity }
   }
 }

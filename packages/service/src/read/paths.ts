@@ -1,4 +1,4 @@
-import { didYouMean, WisteriaError, type ContentType } from '@wisteria/core'
+import { Dependences, didYouMean, WisteriaError, type ContentType, type Field } from '@wisteria/core'
 import { publicPaths, redirects, slugsOf, type Site } from '@wisteria/store'
 import { z } from 'zod'
 import { route, type Route } from '../kernel/route.js'
@@ -53,6 +53,9 @@ export const pathRoutes: readonly Route[] = [
       const rows = await publicPaths(kernel.database, site, asked)
       const { page, next } = pageOf(rows, query.first, ({ path }) => path)
       const names = new Map(site.model.types.map((type) => [type.id, type.name]))
+      const depends = new Dependences()
+      depends.paths(type?.name, locale)
+      for (const row of page) depends.entry(row.entry, names.get(row.type) ?? '', row.locale)
       const paths = page.map((row) => ({
         path: row.path,
         locale: row.locale,
@@ -66,9 +69,7 @@ export const pathRoutes: readonly Route[] = [
       return readAnswer(site, {
         text: JSON.stringify({ paths, next }),
         edition: 'published',
-        depends: [],
-        types: type ? [type.name] : [],
-        onSite: type === undefined,
+        depends,
       })
     },
   }),
@@ -86,6 +87,8 @@ export const pathRoutes: readonly Route[] = [
       const rows = await redirects(kernel.database, site, { locale, after, limit: query.first + 1 })
       const { page, next } = pageOf(rows, query.first, ({ from }) => from)
       const names = new Map(site.model.types.map((type) => [type.id, type.name]))
+      const depends = new Dependences()
+      depends.paths(undefined, locale)
       const moved = page.map(({ from, to, locale, entry, type, since }) => ({
         from,
         to,
@@ -98,8 +101,7 @@ export const pathRoutes: readonly Route[] = [
       return readAnswer(site, {
         text: JSON.stringify({ redirects: moved, next }),
         edition: 'published',
-        depends: [],
-        onSite: true,
+        depends,
       })
     },
   }),
@@ -114,30 +116,33 @@ export const pathRoutes: readonly Route[] = [
       const type = requireType(site, params['type']!)
       const locale = requireLocale(site, query.locale)
       const after = positionIn(query.after, /^[0-9a-z]{20}$/)
+      const field = slugField(site, type)
       const asked = {
         type: type.id,
         locale,
-        slug: slugField(site, type),
+        slug: field.id,
         region: type.regional ? regionFor(site, query.region) : undefined,
         after,
         limit: query.first + 1,
       }
       const { page, next } = pageOf(await slugsOf(kernel.database, site, asked), query.first, ({ id }) => id)
+      const depends = new Dependences()
+      depends.type(type.name, [field.name], locale)
+      for (const { id } of page) depends.entry(id, type.name, locale)
       const slugs = page.map(({ slug, id, updatedAt }) => ({ slug, id, updatedAt }))
       return readAnswer(site, {
         text: JSON.stringify({ slugs, next }),
         edition: 'published',
-        depends: [],
-        types: [type.name],
+        depends,
         locale,
       })
     },
   }),
 ]
 
-function slugField(site: Site, type: ContentType): string {
+function slugField(site: Site, type: ContentType): Field {
   const field = type.fields.find((candidate) => candidate.kind === 'slug')
-  if (field) return field.id
+  if (field) return field
   const matching = site.model.types
     .filter((type) => type.fields.some(({ kind }) => kind === 'slug'))
     .map(({ name }) => name)

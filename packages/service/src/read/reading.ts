@@ -1,4 +1,12 @@
-import { localeTags, negotiateLocale, typeWithId, WisteriaError, type Caller, type FieldOwner } from '@wisteria/core'
+import {
+  Dependences,
+  localeTags,
+  negotiateLocale,
+  typeWithId,
+  WisteriaError,
+  type Caller,
+  type FieldOwner,
+} from '@wisteria/core'
 import { onlyEntryOf, rowOfEntry, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
 import type { Request } from '../kernel/route.js'
@@ -66,17 +74,19 @@ export function noteChosen(
 /** Headers of an error: the dependencies of a cached 404. */
 export const errorHeaders = new WeakMap<WisteriaError, Readonly<Record<string, string>>>()
 
-/** An error with its cache groups, where it is about the published edition. */
+/** An error with its cache groups, where it is about the published edition. @param on notes what it depends on. */
 export function dependingOn(
   error: WisteriaError,
   site: Site,
   edition: Edition,
-  names: readonly string[],
+  on: (depends: Dependences) => void,
 ): WisteriaError {
+  const depends = new Dependences()
+  on(depends)
   if (edition === 'published')
     errorHeaders.set(error, {
       'Cache-Control': `${site.isOpen ? 'public' : 'private'}, no-cache`,
-      'Cache-Groups': groupHeader([...new Set(names)]),
+      'Cache-Groups': groupHeader(depends.groups()),
       'Wisteria-Generation': site.publicGeneration,
     })
   return error

@@ -1,6 +1,6 @@
 import {
   choiceForms,
-  groups,
+  Dependences,
   jsonSchemaOf,
   localeTags,
   richTextForms,
@@ -17,6 +17,7 @@ import { readAnswer } from './answers.js'
 import { choose, choosingParameters, type Chosen } from './choosing.js'
 import { printEntries, printEverywhere, type Printed, type Printing } from './entryText.js'
 import { extraParameters, isAsked } from './extras.js'
+import { dependOnList } from './listDependences.js'
 import {
   heldUntil,
   listParameters,
@@ -85,8 +86,10 @@ export const restRoutes: readonly Route[] = [
       const { locale, isNegotiated } = localeFor(site, query.locale, request)
       const region = regionFor(site, query.region)
       const plan = planList(kernel, site, type, query.edition, { ...query, locale, region, budget: readBudget })
+      const depends = new Dependences()
       const page = await runList(kernel, plan)
-      const printed = await print(kernel, site, query, locale, page.rows, chosen)
+      dependOnList(depends, plan, page.next === undefined && query.after === undefined)
+      const printed = await print(kernel, site, query, locale, page.rows, chosen, depends)
       noteChosen(kernel, site, request.caller, [type], chosen)
       noteList(kernel, site, request.caller, plan, `${query.where ?? ''} ${query.sort ?? ''}`)
       const cursor = page.next && plan.cursor(page.next)
@@ -96,8 +99,7 @@ export const restRoutes: readonly Route[] = [
       return readAnswer(site, {
         text: `{"entries":[${printed.texts.join(',')}],"next":${next}${partial}${count}}`,
         edition: query.edition,
-        depends: printed.depends,
-        types: [type.name, ...plan.dependencies.types, ...printed.types],
+        depends,
         until: Math.min(await heldUntil(kernel, plan), printed.until),
         cost: page.rows.length + printed.followed,
         locale: query.locales ? undefined : locale,
@@ -135,7 +137,10 @@ export const restRoutes: readonly Route[] = [
           ),
           site,
           query.edition,
-          [groups.type(type.name)],
+          (depends) =>
+            row && isOnly
+              ? depends.type(type.name, [], locale)
+              : depends.hidden(params['id']!, localeOf(query, locale)),
         )
       return entryAnswer(request, query, row, chosen, { isNegotiated, locale })
     },
@@ -153,8 +158,7 @@ export const restRoutes: readonly Route[] = [
         text: JSON.stringify(schema),
         type: 'application/schema+json; charset=utf-8',
         edition: 'published',
-        depends: [],
-        onSite: true,
+        depends: new Dependences(),
       })
     },
   }),
@@ -180,23 +184,30 @@ export const restRoutes: readonly Route[] = [
             ),
             site,
             query.edition,
-            [groups.entry(stand.row.entry)],
+            (depends) => depends.hidden(stand.row.entry, stand.row.locale),
           )
         noteChosen(kernel, site, caller, [typeWithId(site.model, stand.row.type)!], chosen)
         const { locale } = stand.row
         return entryAnswer(request, query, stand.row, chosen, { locale, wrap: (text) => `{"entry":${text}}` })
       }
       const { holder, moved } = stand
-      if (holder && moved)
+      if (holder && moved) {
+        const depends = new Dependences()
+        depends.path(path)
+        depends.entry(holder.entry, nameOfType(site, moved), moved.locale)
         return readAnswer(site, {
           text: JSON.stringify({ moved: { path: moved.path, permanent: true } }),
           edition: query.edition,
-          depends: [{ id: holder.entry, type: nameOfType(site, moved) }],
+          depends,
         })
+      }
       const error = holder
         ? new WisteriaError('gone', `The entry at ${path.slice(0, 200)} is no longer public.`)
         : new WisteriaError('notFound', `Nothing is at ${path.slice(0, 200)}.`)
-      throw dependingOn(error, site, query.edition, [...(holder ? [groups.entry(holder.entry)] : []), groups.site])
+      throw dependingOn(error, site, query.edition, (depends) => {
+        depends.path(path)
+        if (holder) depends.hidden(holder.entry, holder.locale)
+      })
     },
   }),
 ]
@@ -219,10 +230,14 @@ const print = (
   locale: string,
   rows: readonly EditionTableRow[],
   { selection }: Chosen,
+  depends: Dependences,
 ): Promise<Printed> =>
   locales === 'every'
-    ? printEverywhere(kernel, site, edition, rows, { ...printing, selection })
-    : printEntries(kernel, site, edition, locale, rows, { ...printing, selection })
+    ? printEverywhere(kernel, site, edition, rows, depends, { ...printing, selection })
+    : printEntries(kernel, site, edition, locale, rows, depends, { ...printing, selection })
+
+/** The locale that an answer depends on; undefined for every one. */
+const localeOf = ({ locales }: Asked, locale: string): string | undefined => (locales === 'every' ? undefined : locale)
 
 /** The row of an entry in a locale, or in any locale for `locales=every`. */
 async function rowIn(
@@ -261,7 +276,7 @@ async function onlyEntry(
       new WisteriaError('notFound', `${type.label} is not public in ${locale} yet.`),
       site,
       query.edition,
-      [groups.type(type.name)],
+      (depends) => depends.type(type.name, [], localeOf(query, locale)),
     )
   return entryAnswer(request, query, row, chosen, { isNegotiated, locale })
 }
@@ -274,13 +289,13 @@ async function entryAnswer(
   how: { readonly locale: string; readonly isNegotiated?: boolean; readonly wrap?: (text: string) => string },
 ): Promise<Answer> {
   const { kernel, site } = request
-  const { texts, depends, types, until, followed } = await print(kernel, site, query, row.locale, [row], chosen)
+  const depends = new Dependences()
+  const { texts, until, followed } = await print(kernel, site, query, row.locale, [row], chosen, depends)
   const { wrap = (text: string) => text, isNegotiated = false } = how
   return readAnswer(site, {
     text: wrap(texts[0]!),
     edition: query.edition,
     depends,
-    types,
     until,
     cost: 1 + followed,
     vary: isNegotiated ? ['Accept-Language'] : [],

@@ -1,4 +1,5 @@
 import {
+  Dependences,
   looseExpression,
   matchTexts,
   passagesOf,
@@ -16,6 +17,7 @@ import { readAnswer } from './answers.js'
 import { choose } from './choosing.js'
 import { printEntries, rowsOf } from './entryText.js'
 import { exactly, isAsked, type AskedExtras } from './extras.js'
+import { searchedIn } from './listDependences.js'
 import { regionFor, requireType, wholeNumber } from './listQuery.js'
 import type { ReadEntry } from './readEntry.js'
 import { localeFor, noteChosen } from './reading.js'
@@ -120,7 +122,9 @@ export const searchRoutes: readonly Route[] = [
       const results = await search(kernel, site, query, locale, types)
       const rows = results.map(({ entry }) => entry.row)
       const { selection } = chosen
-      const printed = await printEntries(kernel, site, query.edition, locale, rows, { ...query, selection })
+      const depends = new Dependences()
+      for (const { name, fields } of types ?? site.model.types) depends.type(name, searchedIn(fields), locale)
+      const printed = await printEntries(kernel, site, query.edition, locale, rows, depends, { ...query, selection })
       noteChosen(kernel, site, caller, [...new Set(results.map(({ entry }) => entry.type))], chosen)
       const texts = results.map(({ highlights }, index) => {
         const told = highlights.map(({ place, text, marks }) => ({ field: place, text, marks }))
@@ -129,8 +133,7 @@ export const searchRoutes: readonly Route[] = [
       return readAnswer(site, {
         text: `{"results":[${texts.join(',')}]}`,
         edition: query.edition,
-        depends: printed.depends,
-        types: [...(types ?? site.model.types).map(({ name }) => name), ...printed.types],
+        depends,
         until: printed.until,
         cost: results.length + printed.followed,
         locale,

@@ -29,7 +29,7 @@ import {
   Act,
   assetRevision,
   assetsWithIds,
-  publicHoldersOf,
+  shownChange,
   storeAssetOrigins,
   type Asset,
   type Reader,
@@ -190,8 +190,8 @@ export async function saveAssetTranslation(
   let now = asset
   if (!sameContent(change, assetTextsIn(assetDocument(asset)))) {
     now = await changeTexts(transaction, site, asset, change, act.at, author.actor, put.origins)
-    const holders = await publicHoldersOf(transaction, site, asset.id)
-    await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, holders)
+    const shown = await shownChange(transaction, site, asset.id)
+    await act.tell('asset.changed', { asset: { id: asset.id, name: asset.name } }, shown)
   }
   if (stillRight.length + needsNone.length + needed.length === 0) return now
   const recorded = originsOfAsset(site, now)

@@ -1,6 +1,7 @@
 import {
   bodyOf,
   groupsOfChange,
+  localeTags,
   makeId,
   type CloudEvent,
   type EventData,
@@ -46,7 +47,7 @@ function madeUp(kernel: Kernel, site: Site, type: EventType): RecordedEvent {
       ? {
           locales: [site.settings.defaultLocale],
           publicGeneration: site.publicGeneration,
-          affected: { paths: [], groups: groupsOfChange([entry]) },
+          affected: { paths: [], groups: groupsOfChange([entry], localeTags(site.settings)) },
         }
       : {}),
   }

@@ -1,8 +1,12 @@
 import {
   groupsOfChange,
+  groups,
+  isOfEverything,
+  localeTags,
   makeId,
   type Affected,
   type EntryChange,
+  type EntryPublicChange,
   type EventData,
   type EventType,
   type Environment,
@@ -12,7 +16,9 @@ import type { Site } from '../sites/sites.js'
 
 /** Something public that an act changed. */
 export interface PublicChange {
-  readonly entries: readonly { readonly id: string; readonly type: string }[]
+  readonly entries: readonly EntryPublicChange[]
+  /** Ids of files that entries show. */
+  readonly assets?: readonly string[]
   readonly paths: readonly string[]
   /** So much that everything counts as changed. */
   readonly all?: boolean
@@ -67,7 +73,10 @@ export class Act {
     if (affects) {
       const affected: Affected = {
         paths: [...new Set(affects.paths)],
-        groups: groupsOfChange(affects.entries),
+        groups: [
+          ...groupsOfChange(affects.entries, localeTags(site.settings), affects.assets),
+          ...(isOfEverything(type, affects) ? [groups.all] : []),
+        ],
         ...(affects.all ? { all: true } : {}),
       }
       told = { ...data, publicGeneration, affected }

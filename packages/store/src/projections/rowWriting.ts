@@ -1,4 +1,11 @@
-import type { ContentType, EditionRow } from '@wisteria/core'
+import {
+  sameContent,
+  toldValues,
+  type ContentType,
+  type EditionRow,
+  type Fallbacks,
+  type LocaleChange,
+} from '@wisteria/core'
 import type { Transaction } from '../connection/reader.js'
 import { columnsOf, sideRowsOf, type SideRows } from './editionColumns.js'
 import { editionTables, type Edition } from './editionTables.js'
@@ -37,8 +44,8 @@ const standingColumns = [
 
 /** The changes made by writing an entry's rows of the published edition. */
 export interface RowsChanged {
-  /** Locales whose bytes differ from before, or that came or went. */
-  readonly locales: readonly string[]
+  /** Of locales whose bytes differ from before, or that came or went. */
+  readonly locales: readonly LocaleChange[]
   /** Old and new path, for locales where they differ. */
   readonly paths: Readonly<Record<string, { readonly from: string | null; readonly to: string | null }>>
   /** Whether any path differs from the earlier one, in this projection set or in the one with its history. */
@@ -88,7 +95,7 @@ export async function writeRows(
       new Map(byEntry.get(entry)!.flatMap((row) => (row.projection === of ? [[row.locale, row] as const] : [])))
     const before = on(projection)
     const past = from === undefined ? before : on(from)
-    const changed: string[] = []
+    const changed: LocaleChange[] = []
     const paths: Record<string, { from: string | null; to: string | null }> = {}
     let moved = false
     for (const row of rows) {
@@ -97,7 +104,7 @@ export async function writeRows(
       const columns = { projection, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
       const isSame = was !== undefined && readsTheSame(was, columns)
       const next = complete({ ...columns, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
-      if (!isSame) changed.push(row.locale)
+      if (!isSame) changed.push(changeBetween(type, row.locale, was, columns))
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
       if (old && sameRow(old, next)) continue
@@ -113,7 +120,7 @@ export async function writeRows(
     const stays = new Set(rows.map((row) => row.locale))
     for (const left of past.values())
       if (!stays.has(left.locale)) {
-        changed.push(left.locale)
+        changed.push(changeBetween(type, left.locale, left, undefined))
         moved ||= left.path !== null
       }
     for (const left of before.values())
@@ -141,6 +148,42 @@ export async function writeRows(
 /** The later of two times; the second where the first is missing. */
 export const later = (time: string | undefined, other: string): string =>
   time !== undefined && time > other ? time : other
+
+/** What readers of a locale see changed between two rows. */
+function changeBetween(
+  type: ContentType,
+  locale: string,
+  was: Readable | undefined,
+  is: Readable | undefined,
+): LocaleChange {
+  const path = { from: was?.path ?? null, to: is?.path ?? null }
+  const came = !was || !is || was.content_locale !== is.content_locale || was.region !== is.region
+  const docs = [was, is].map((row) => JSON.parse(row?.doc ?? '{}') as Readonly<Record<string, unknown>>)
+  const [before, after] = docs as [(typeof docs)[0], (typeof docs)[0]]
+  const differing = came ? undefined : changedFields(before, after, was, is)
+  const values = type.fields.flatMap((field) => {
+    if (differing && !differing.has(field.name)) return []
+    const all = docs.flatMap((doc) => toldValues(field, doc[field.name]))
+    return all.length > 0 ? [{ field: field.name, values: [...new Set(all)] }] : []
+  })
+  return { locale, came, fields: [...(differing ?? [])], values, path }
+}
+
+/** The top-level fields whose values differ, or come from another locale than before. */
+function changedFields(
+  before: Readonly<Record<string, unknown>>,
+  after: Readonly<Record<string, unknown>>,
+  was: Readable,
+  is: Readable,
+): ReadonlySet<string> {
+  const names = Object.keys({ ...before, ...after })
+  const differing = new Set(names.filter((name) => !sameContent(before[name] ?? null, after[name] ?? null)))
+  if (was.fallbacks !== is.fallbacks)
+    for (const { fallbacks } of [was, is])
+      for (const pointer of Object.values(JSON.parse(fallbacks) as Fallbacks).flat())
+        differing.add(pointer.split('/')[1]!)
+  return differing
+}
 
 interface Readable {
   readonly doc: string

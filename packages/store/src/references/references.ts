@@ -1,4 +1,4 @@
-import { typeWithId, type ContentType } from '@wisteria/core'
+import { eachField, shapeOf, typeNamed, typeWithId, type ContentType } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import type { PublicChange } from '../events/act.js'
 import type { Site } from '../sites/sites.js'
@@ -29,14 +29,38 @@ export async function referenceTargets(
   }
 }
 
-/** The names of the types of some entries, whether they can be read or not. */
-export async function typesOfEntries(reader: Reader, site: Site, ids: readonly string[]): Promise<string[]> {
-  if (ids.length === 0) return []
-  const rows = await reader.all<{ type: string }>(
-    'select distinct type from entries where id in (select value from json_each(?)) and +site = ?',
-    [JSON.stringify(ids), site.id],
+/**
+ * The types whose public entries refer to some entries by fields of their own, by the id of the entry.
+ * @param changed each with the locales to look in.
+ */
+export async function referrerTypes(
+  reader: Reader,
+  site: Site,
+  changed: readonly { readonly id: string; readonly type: ContentType; readonly locales: readonly string[] }[],
+): Promise<ReadonlyMap<string, readonly string[]>> {
+  const owners = new Map<string, string>()
+  const asked = changed.flatMap(({ id, type, locales }) =>
+    site.model.types.flatMap((owner) => {
+      const fields: string[] = []
+      eachField(owner, (field) => {
+        const shape = shapeOf(field)
+        if (shape.is === 'reference' && shape.to.some((name) => typeNamed(site.model, name) === type))
+          fields.push(field.id)
+      })
+      for (const field of fields) owners.set(field, owner.name)
+      return fields.flatMap((field) => locales.map((locale) => [id, field, locale]))
+    }),
   )
-  return rows.flatMap((row) => typeWithId(site.model, row.type)?.name ?? [])
+  if (asked.length === 0) return new Map()
+  const rows = await reader.all<{ id: string; field: string }>(
+    `select distinct a.value ->> 0 as id, a.value ->> 1 as field from json_each(?) a where exists (
+       select 1 from published_refs r indexed by published_refs_by_field
+       where r.projection = ? and r.field = a.value ->> 1 and r.locale = a.value ->> 2 and r.target = a.value ->> 0)`,
+    [JSON.stringify(asked), site.projection],
+  )
+  const types = new Map<string, string[]>()
+  for (const { id, field } of rows) types.set(id, [...(types.get(id) ?? []), owners.get(field)!])
+  return types
 }
 
 /** The public entries that refer to an entry, by id. */
@@ -62,19 +86,15 @@ export async function hiddenTargets(
   return rows.map((row) => ({ ...row, type: typeWithId(site.model, row.type)?.name ?? '' }))
 }
 
-/** The public pages that show an asset: their bytes differ when it changes. Undefined where there are none. */
-export async function publicHoldersOf(reader: Reader, site: Site, asset: string): Promise<PublicChange | undefined> {
-  const rows = await reader.all<{ entry: string; type: string; path: string | null }>(
-    `select distinct p.entry, p.type, p.path from published_refs r indexed by published_refs_by_target
+/** What a change of an asset changes in public. Undefined where no public entry shows it. */
+export async function shownChange(reader: Reader, site: Site, asset: string): Promise<PublicChange | undefined> {
+  const rows = await reader.all<{ path: string | null }>(
+    `select distinct p.path from published_refs r indexed by published_refs_by_target
      join published p on p.projection = r.projection and p.entry = r.entry and p.locale = r.locale where r.projection = ? and r.target = ?`,
     [site.projection, asset],
   )
   if (rows.length === 0) return undefined
-  const types = new Map(rows.map((row) => [row.entry, typeWithId(site.model, row.type)?.name ?? '']))
-  return {
-    entries: [...types].map(([id, type]) => ({ id, type })),
-    paths: rows.flatMap(({ path }) => path ?? []).sort(),
-  }
+  return { entries: [], assets: [asset], paths: rows.flatMap(({ path }) => path ?? []).sort() }
 }
 
 /** The entries outside the bin whose working copies refer to another, by id. */

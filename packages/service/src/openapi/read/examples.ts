@@ -1,4 +1,4 @@
-import { typeWithId } from '@wisteria/core'
+import { Dependences, typeWithId } from '@wisteria/core'
 import { firstPublicRow, type EditionTableRow, type Site } from '@wisteria/store'
 import type { Kernel } from '../../kernel/kernel.js'
 import { printEntries } from '../../read/entryText.js'
@@ -18,7 +18,7 @@ export async function examplesOf(kernel: Kernel, site: Site): Promise<Map<string
     const row = await firstPublicRow(kernel.database, site, type.id, defaultLocale)
     if (row) rows.push(row)
   }
-  const { texts } = await printEntries(kernel, site, 'published', defaultLocale, rows)
+  const { texts } = await printEntries(kernel, site, 'published', defaultLocale, rows, new Dependences())
   return new Map(
     rows.map((row, index) => [
       typeWithId(site.model, row.type)!.name,

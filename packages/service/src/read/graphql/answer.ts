@@ -215,8 +215,6 @@ export async function answer(request: SiteRequest<unknown, unknown>): Promise<An
     type: headers['content-type'] ?? 'application/json; charset=utf-8',
     edition: reading.drafts ? 'draft' : 'published',
     depends: reading.depends,
-    types: [...reading.types],
-    onSite: reading.onSite,
     // An answer with errors is only for its caller: errors depend on rights.
     until: reading.failed ? 0 : reading.until,
     vary: ['Accept'],

@@ -137,7 +137,8 @@ async function gather(
   }
   await load(named)
   if (assets.size > 0) {
-    const { kernel, site } = reading
+    const { kernel, site, depends } = reading
+    for (const id of assets) depends.asset(id)
     for (const [id, asset] of await readAssets(kernel.database, kernel, site, locale, [...assets]))
       gathered.assets.set(id, asset)
   }

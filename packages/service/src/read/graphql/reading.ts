@@ -1,11 +1,11 @@
-import { decide, typeWithId, WisteriaError, type Caller, type Listing } from '@wisteria/core'
-import { typesOfEntries, type Edition, type EditionTableRow, type Site } from '@wisteria/store'
+import { decide, Dependences, typeWithId, WisteriaError, type Caller, type Listing } from '@wisteria/core'
+import { type Edition, type EditionTableRow, type Site } from '@wisteria/store'
 import DataLoader from 'dataloader'
 import { readAssets, type ReadAsset } from '../../assets/reading.js'
 import type { Kernel } from '../../kernel/kernel.js'
 import { exactly, isAsked } from '../extras.js'
 import { fillListing } from '../listings.js'
-import { rowsOf, type Dependence } from '../entryText.js'
+import { rowsOf } from '../entryText.js'
 import type { FieldRead } from '../fieldReads.js'
 import { ReadEntry } from '../readEntry.js'
 import { fieldReadsOf } from '../fieldReads.js'
@@ -18,9 +18,7 @@ export class Reading {
   readonly edition: Edition
   /** Whether nothing of another locale is read. */
   readonly exactLocale: boolean
-  readonly depends: Dependence[] = []
-  readonly types = new Set<string>()
-  onSite = false
+  readonly depends = new Dependences()
   /** Lists read so far. */
   connections = 0
   /** When the answer may change with the time: see `changesAt`. */
@@ -74,6 +72,7 @@ export class Reading {
 
   /** An asset as readers of a locale get it. Batched. */
   loadAsset(locale: string, id: string): Promise<ReadAsset | undefined> {
+    this.depends.asset(id)
     const loader =
       this.#assets.get(locale) ??
       new DataLoader<string, ReadAsset | undefined>(async (ids) => {
@@ -86,8 +85,8 @@ export class Reading {
 
   /** The entries that a list finds which fills itself. */
   async listed(edition: Edition, locale: string, listing: Listing): Promise<ReadEntry[]> {
-    const { rows, types, until } = await fillListing(this.kernel, this.site, edition, locale, listing, this.exactLocale)
-    for (const name of types) this.types.add(name)
+    const { kernel, site, depends, exactLocale } = this
+    const { rows, until } = await fillListing(kernel, site, edition, locale, listing, depends, exactLocale)
     this.until = Math.min(this.until, until)
     return rows.map((row) => this.entry(row, edition))
   }
@@ -105,15 +104,12 @@ export class Reading {
   /** Entries of an edition and locale, in the order of the ids; undefined for one that its readers cannot see. */
   async loadMany(edition: Edition, locale: string, ids: readonly string[]): Promise<(ReadEntry | undefined)[]> {
     const rows = await rowsOf(this.kernel, this.site, edition, locale, ids)
-    for (const type of await typesOfEntries(
-      this.kernel.database,
-      this.site,
-      ids.filter((id) => !rows.has(id)),
-    ))
-      this.types.add(type)
     return ids.map((id) => {
       const entry = rows.get(id)
-      return entry && isAsked(entry.row, this) ? this.depending(entry.with(exactly(this))) : undefined
+      if (entry && isAsked(entry.row, this)) return this.depending(entry.with(exactly(this)))
+      // It may become readable, and must not be named.
+      this.depends.hidden(id, locale)
+      return undefined
     })
   }
 
@@ -123,7 +119,7 @@ export class Reading {
   }
 
   depending(entry: ReadEntry): ReadEntry {
-    this.depends.push({ id: entry.row.entry, type: entry.type.name })
+    this.depends.entry(entry.row.entry, entry.type.name, entry.row.locale)
     return entry
   }
 }

@@ -1,6 +1,7 @@
 import { localeTags, normalPath, WisteriaError, type ContentType, type WrittenCondition } from '@wisteria/core'
 import { holderOf, onlyEntryOf, pathsOfEntries, type Edition } from '@wisteria/store'
 import { GraphQLError } from 'graphql'
+import { dependOnList } from '../listDependences.js'
 import {
   defaultFirst,
   heldUntil,
@@ -81,7 +82,6 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
     region: regionFor(reading.site, args.region),
     budget: readBudget,
   })
-  for (const name of [type.name, ...plan.dependencies.types]) reading.types.add(name)
   reading.until = Math.min(reading.until, await heldUntil(reading.kernel, plan))
   noteList(reading.kernel, reading.site, reading.caller, plan, JSON.stringify([args.where, args.sort]))
   const page = await runList(reading.kernel, plan)
@@ -94,6 +94,7 @@ export async function manyEntries(reading: Reading, type: ContentType, args: Man
   }))
   // A page may end before it is full, where the limit of rows is reached: the next page goes on.
   const goesOn = page.next !== undefined || page.rows.length > rows.length
+  dependOnList(reading.depends, plan, !goesOn && args.after === undefined)
   return {
     plan,
     edges,
@@ -128,10 +129,7 @@ async function byId(reading: Reading, type: ContentType, args: OneArguments): Pr
   const edition = opaque?.[2] === 'draft' ? 'draft' : args.edition
   reading.requireEdition(edition)
   const locale = requireLocale(reading.site, args.locale ?? opaque?.[1])
-  // A missing entry may appear: the answer depends on the type as a whole.
-  const entry = await reading.load(edition, locale, opaque?.[0] ?? args.id!)
-  if (!entry) reading.types.add(type.name)
-  return entry ?? null
+  return (await reading.load(edition, locale, opaque?.[0] ?? args.id!)) ?? null
 }
 
 /** The entry at a path. */
@@ -141,16 +139,19 @@ export async function entryAt(reading: Reading, path: string, edition: Edition):
   if (normal === undefined) throw new WisteriaError('badRequest', '`path` must begin with `/`.')
   const holder = await holderOf(reading.kernel.database, reading.site.id, normal)
   const row = await rowAt(reading.kernel, reading.site, edition, normal, holder?.isCurrent ? holder : undefined)
-  if (!row) reading.onSite = true
-  return row && isAsked(row, reading) ? reading.entry(row, edition) : null
+  if (!row) reading.depends.path(normal)
+  if (row && isAsked(row, reading)) return reading.entry(row, edition)
+  if (row) reading.depends.hidden(row.entry, row.locale)
+  return null
 }
 
 /** The paths of an entry in all locales, in the order of the site's. */
 export async function pathsOf(
   entry: ReadEntry,
   _: unknown,
-  { kernel, site }: Reading,
+  { kernel, site, depends }: Reading,
 ): Promise<{ locale: string; path: string; contentLocale: string }[]> {
+  depends.entry(entry.row.entry, entry.type.name)
   const paths = await pathsOfEntries(kernel.database, site, entry.edition, [entry.row.entry])
   const rows = paths.flatMap(({ path, locale, contentLocale }) =>
     path === null ? [] : [{ locale, path, contentLocale }],
