@@ -143,7 +143,7 @@ function conditionIn({ oneOf }: Random, type: string, of: readonly Kind[]): stri
 
 /** Addresses of many different reads. */
 function readsOf({ random, fields, ids }: World): string[] {
-  const { oneOf, chance, below } = random
+  const { oneOf, chance } = random
   const base = '/read/v1/marram'
   const query = (parameters: Readonly<Record<string, string | undefined>>): string =>
     `?${new URLSearchParams(Object.entries(parameters).flatMap(([name, value]) => (value === undefined ? [] : [[name, value]])))}`

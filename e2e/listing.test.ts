@@ -113,8 +113,27 @@ describe('a list that fills itself', () => {
     // Its first entry begins then.
     expect(Date.parse(response.headers.get('expires')!)).toBeGreaterThan(now)
     expect(Date.parse(response.headers.get('expires')!)).toBeLessThanOrEqual(Date.parse('2031-03-25T09:00:00Z'))
+    const { sequence } = await owner.settings()
+    // The lists have been looked at by then.
+    await new Promise((resolve) => setTimeout(resolve, 6_000))
     now = Date.parse('2031-03-25T09:00:00Z')
     expect((await shown()).length).toBe(1)
+    // An event tells of it, since nobody changed anything.
+    const names = [...response.headers.get('cache-groups')!.matchAll(/"([^"]*)"/g)].map(([, name]) => name!)
+    const turned = async () => {
+      const { events } = await owner.events(sequence)
+      return events.filter(({ type }) => type === 'entry.listTurned') as unknown as {
+        data: { entry: { id: string }; locales: string[]; affected: { groups: string[] } }
+      }[]
+    }
+    await expect.poll(turned, { timeout: 20_000 }).toHaveLength(1)
+    const [{ data }] = (await turned()) as [Awaited<ReturnType<typeof turned>>[0]]
+    expect([data.entry.id, data.locales.includes('nl')]).toEqual([page, true])
+    expect(data.affected.groups.some((name) => names.includes(name))).toBe(true)
+    // Time goes on, and nothing turns: nothing is told.
+    now += 3_600_000
+    await new Promise((resolve) => setTimeout(resolve, 6_000))
+    expect(await turned()).toHaveLength(1)
   })
   it.each([
     [{ type: 'activity', first: 3, where: 'formt = "walk"' }, 'badListing', /Did you mean `format`/],

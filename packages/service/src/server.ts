@@ -9,6 +9,8 @@ import {
   forgettable,
   giveUpWaiting,
   hasAccounts,
+  serviceValue,
+  setServiceValue,
   siteIds,
   siteWithId,
   type Forgettable,
@@ -33,6 +35,7 @@ import { OrderWork } from './ordering/orderWork.js'
 import { ruleWork } from './ordering/ruleWork.js'
 import { runWork } from './automations/runWork.js'
 import { timetableWork } from './automations/timetableWork.js'
+import { turnWork } from './lists/turnWork.js'
 import { Deliveries } from './webhooks/deliveries.js'
 import { Jobs } from './jobs/jobs.js'
 import { scheduleWork } from './publishing/scheduleWork.js'
@@ -90,7 +93,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
   // Looks every few seconds: no transaction says that an event was noted for a rule.
   const ruleLoop = new Loop(ruleWork(kernel), looping)
   const timetableLoop = new Loop(timetableWork(kernel), looping)
-  const loops = [jobLoop, ruleLoop, timetableLoop, ...Object.values(byWork)]
+  const turnLoop = new Loop(turnWork(kernel), looping)
+  const loops = [jobLoop, ruleLoop, timetableLoop, turnLoop, ...Object.values(byWork)]
   onWork = (work) => {
     if (work.has('clearing')) clearing.tell()
     if (work.has('automations')) timetableLoop.wake()
@@ -102,7 +106,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     permissionFor: (job) => jobs.permissionFor(job),
   }
   await ensureIndexes(kernel)
-  await completeEverything(kernel)
+  await completeEverything(kernel, await tellOfAnswers(kernel))
   const wasRestored = await isRestored(database, options.data)
   await tidyFolder(kernel, wasRestored)
   if (wasRestored) {
@@ -203,9 +207,9 @@ function listenMessage(error: NodeJS.ErrnoException, { host, port }: ServiceOpti
 }
 
 /** Writes rows of an earlier version again in today's form, before they are read; then everything public counts as changed. */
-async function completeEverything(kernel: Kernel): Promise<void> {
+async function completeEverything(kernel: Kernel, wasTold: boolean): Promise<void> {
   for (const id of await siteIds(kernel.database)) {
-    let isTold = false
+    let isTold = wasTold
     for (const edition of ['published', 'draft'] as const)
       for (let done = 1, all = 0; done > 0; all += done) {
         if (all > 0) kernel.logger.info({ site: id, edition, entries: all }, 'bringing rows up to date')
@@ -219,6 +223,18 @@ async function completeEverything(kernel: Kernel): Promise<void> {
       }
   }
 }
+
+/** The form of answers and their groups: counted on where those of an earlier version no longer meet the events of this one. */
+const answerForm = '2'
+
+/** Where an earlier version answered in another form, everything public counts as changed. @returns whether that was told. */
+const tellOfAnswers = (kernel: Kernel): Promise<boolean> =>
+  kernel.write(async (transaction) => {
+    if ((await serviceValue(transaction, 'answerForm')) === answerForm) return false
+    for (const id of await siteIds(transaction)) await beginHistoryOf(transaction, id, kernel.environment)
+    await setServiceValue(transaction, 'answerForm', answerForm)
+    return true
+  })
 
 /** How many rows are deleted in one transaction, and the pause between two, in milliseconds. */
 const forgottenAtOnce = 500

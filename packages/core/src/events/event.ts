@@ -10,6 +10,8 @@ export const eventTypes = {
   'entry.restored': 'An entry was restored from the bin.',
   'entry.scheduled': 'A publish or a withdrawal was scheduled, rescheduled or cancelled.',
   'entry.scheduleFailed': 'A scheduled publish or withdrawal failed, and changed nothing.',
+  'entry.listTurned':
+    'A list in a public entry that fills itself shows other entries than before, because of the time: nobody changed it.',
   'translation.confirmed': 'Texts of a translation were marked as still right, or as needing no translation.',
   'translation.assigned': 'The translation of an entry was assigned to somebody, or to nobody.',
   'translation.ready': 'The translation of an entry was marked as ready for review, or no longer.',

@@ -394,11 +394,11 @@ export function noteList(kernel: Kernel, site: Site, caller: Caller, plan: Plann
 }
 
 /** When the answer to a list may change with the time: see `changesAt`. */
-export const heldUntil = (kernel: Kernel, plan: PlannedList): Promise<number> =>
+export const heldUntil = (kernel: Pick<Kernel, 'database'>, plan: PlannedList): Promise<number> =>
   plan.usesTime ? nextChangeAt(kernel.database, plan.query) : Promise.resolve(Infinity)
 
 /** Runs a planned list on committed data. */
-export const runList = <E extends Edition>(kernel: Kernel, plan: PlannedList<E>): Promise<Page<E>> =>
+export const runList = <E extends Edition>(kernel: Pick<Kernel, 'database'>, plan: PlannedList<E>): Promise<Page<E>> =>
   listEntries(kernel.database, plan.query)
 
 export const runCount = (kernel: Kernel, plan: PlannedList): Promise<number> =>

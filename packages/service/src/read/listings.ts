@@ -29,7 +29,7 @@ export function planListing(
  * reports it.
  */
 export async function fillListing(
-  kernel: Kernel,
+  kernel: Pick<Kernel, 'now' | 'database'>,
   site: Site,
   edition: Edition,
   locale: string,

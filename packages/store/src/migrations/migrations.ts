@@ -23,6 +23,7 @@ import * as assetOrigins from './0022-asset-origins.js'
 import * as webhooks from './0023-webhooks.js'
 import * as imports from './0024-imports.js'
 import * as automations from './0025-automations.js'
+import * as listTurns from './0026-list-turns.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -51,4 +52,5 @@ export const migrations = [
   webhooks,
   imports,
   automations,
+  listTurns,
 ]

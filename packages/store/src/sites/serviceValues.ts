@@ -6,6 +6,14 @@ export async function serviceValue(reader: Reader, name: string): Promise<string
   return row?.value
 }
 
+/** Stores a value of the service. */
+export async function setServiceValue(transaction: Transaction, name: string, value: string): Promise<void> {
+  await transaction.run(
+    'insert into service (name, value) values (?, ?) on conflict (name) do update set value = excluded.value',
+    [name, value],
+  )
+}
+
 /** Stores a value of the service, unless it has one by that name. */
 export async function initServiceValue(transaction: Transaction, name: string, value: string): Promise<void> {
   await transaction.run('insert into service (name, value) values (?, ?) on conflict do nothing', [name, value])

@@ -82,3 +82,20 @@ export const publishedValues = table('published_values', values)
 export const draftValues = table('draft_values', values)
 export const publishedRefs = table('published_refs', refs)
 export const draftRefs = table('draft_refs', refs)
+
+/** When the self-filling lists of a site were looked at last. */
+export const listScans = table('list_scans', {
+  site: key(text),
+  generation: text,
+  at: text,
+})
+
+/** When the lists of a public entry can turn with the time next. */
+export const listTurns = table('list_turns', {
+  site: key(text),
+  entry: key(text),
+  locale: key(text),
+  at: text,
+  /** A digest of what they show until then. */
+  shows: text,
+})

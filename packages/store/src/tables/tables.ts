@@ -10,6 +10,8 @@ import {
   draftValues,
   publishedRefs,
   draftRefs,
+  listScans,
+  listTurns,
 } from './projectionTables.js'
 import { events, webhooks, deliveries, attempts } from './eventTables.js'
 import {
@@ -65,6 +67,8 @@ export const declaredTables = {
   draft_values: draftValues,
   published_refs: publishedRefs,
   draft_refs: draftRefs,
+  list_scans: listScans,
+  list_turns: listTurns,
   events,
   webhooks,
   deliveries,
