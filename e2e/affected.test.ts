@@ -327,7 +327,7 @@ describe('the groups of an event', () => {
       expect(refused.map(([address, { text }]) => `${address} ${text}`)).toEqual([])
       const tallies = new Map<string, Tally>()
       const unnamed: string[] = []
-      for (let round = 0; round < 60; round++) {
+      for (let round = 0; round < 40; round++) {
         await change()
         const told = await newestChange(baseUrl, since)
         since = told.position

@@ -173,7 +173,7 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
 }
 
 /** Examples that run until they are stopped, end what the others need, or need a job that still runs: other tests run them. */
-const elsewhere = ['serve', 'mcp', 'demo', 'demo-translator', 'account password', 'job stop']
+const elsewhere = ['serve', 'mcp', 'demo', 'demo-translator', 'demo-outside', 'account password', 'job stop']
 
 beforeAll(async () => {
   demo = await startDemo()

@@ -1,5 +1,6 @@
 export { fillDay } from './day.js'
 export { startFrontEnd, type FrontEndOptions, type RunningFrontEnd } from './frontEnd/server.js'
+export { startOutside, type RunningOutside, type Sent } from './outside/server.js'
 export { startTranslator, type RunningTranslator, type TranslatorOptions } from './translator/server.js'
 export { seedDemo, type Seeded } from './seed.js'
 export { automationFolder, demoOwner, demoPassword, demoSite, modelFolder, readDemoModel } from './world.js'

@@ -2,6 +2,7 @@ import type { Command } from 'commander'
 
 /** An example of each command, as its help shows it. Ids and names are made up. */
 export const examples: Readonly<Record<string, string>> = {
+  'demo-outside': 'demo-outside --status 503 --seconds 2',
   'demo-translator': 'demo-translator --seconds 5 --failures 2',
   serve: 'serve --data ./data --port 4310',
   demo: 'demo --data ./data/demo --fresh',

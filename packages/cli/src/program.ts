@@ -3,6 +3,7 @@ import { didYouMean } from '@wisteria/core'
 import { Command } from 'commander'
 import { addServe } from './commands/serve.js'
 import { addDemo } from './commands/demo.js'
+import { addDemoOutside } from './commands/demoOutside.js'
 import { addDemoTranslator } from './commands/demoTranslator.js'
 import { addKey } from './commands/key.js'
 import { addMcp } from './commands/mcp.js'
@@ -40,6 +41,7 @@ const commands = [
   addServe,
   addDemo,
   addDemoTranslator,
+  addDemoOutside,
   addConnect,
   addModel,
   addTypes,

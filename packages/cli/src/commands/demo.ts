@@ -13,6 +13,9 @@ interface Flags {
   readonly json?: boolean
 }
 
+/** The mail server that `demo-outside` simulates. */
+const demoMail = { mailServer: 'smtp://127.0.0.1:4704', mailFrom: 'wisteria@marram.example' }
+
 export function addDemo(program: Command): void {
   addServiceOptions(program.command('demo'), ['data', 'port', 'logLevel'], demoDefaults)
     .summary('run the service with the demo world')
@@ -23,7 +26,7 @@ export function addDemo(program: Command): void {
     .option('--json', 'print the addresses as JSON')
     .action(async ({ fresh, json, ...given }: Flags) => {
       const defaults = Object.fromEntries(
-        Object.entries(demoDefaults).map(([name, value]) => [variableOf(name), value]),
+        Object.entries({ ...demoDefaults, ...demoMail }).map(([name, value]) => [variableOf(name), value]),
       )
       // Its own front end is on this machine, so its webhooks may reach it here.
       const options = readOptions({ ...given, allowPrivateAddresses: true }, { ...defaults, ...process.env })

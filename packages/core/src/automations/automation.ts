@@ -66,6 +66,7 @@ export type SingleStep = AnyStep &
         readonly body?: StepValue | undefined
       }
     | { readonly do: 'chat'; readonly address: string; readonly text: string }
+    | { readonly do: 'mail'; readonly to: string; readonly subject: string; readonly text: string }
     | { readonly do: 'wait'; readonly until: string }
   )
 
@@ -170,6 +171,13 @@ const singleSteps = [
     text: expression,
   }),
   z.strictObject({
+    do: z.literal('mail'),
+    ...any,
+    to: expression.describe('An e-mail address, or a list of them.'),
+    subject: expression,
+    text: expression,
+  }),
+  z.strictObject({
     do: z.literal('wait'),
     ...any,
     until: expression.describe('An instant or a day: `now + 2 hours`.'),
@@ -256,8 +264,10 @@ export const stepSays = {
   translate: 'Orders a translation from a connector.',
   call: 'Calls an address, and reads its answer.',
   chat: 'Writes a message in a chat.',
+  mail: 'Sends a mail.',
   wait: 'Waits until an instant.',
 } as const satisfies Record<AutomationStep['do'], string>
 
 /** Those that reach outside: they may be done again after a crash, with the same id. */
-export const isOutward = ({ do: what }: Pick<AutomationStep, 'do'>): boolean => what === 'call' || what === 'chat'
+export const isOutward = ({ do: what }: Pick<AutomationStep, 'do'>): boolean =>
+  what === 'call' || what === 'chat' || what === 'mail'

@@ -60,6 +60,7 @@ const partsOf: Readonly<Record<AutomationStep['do'], readonly string[]>> = {
   translate: ['entry'],
   call: ['address', 'headers', 'body'],
   chat: ['address', 'text'],
+  mail: ['to', 'subject', 'text'],
   wait: ['until'],
 }
 const secretParts: readonly string[] = ['address', 'headers']

@@ -6,6 +6,9 @@ import { defineKind } from './kind.js'
 const form =
   /^[a-zA-Z0-9.!#$%&'*+/=?^_`{|}~-]+@[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?(?:\.[a-zA-Z0-9](?:[a-zA-Z0-9-]{0,61}[a-zA-Z0-9])?)+$/
 
+export const isEmail = (value: unknown): value is string =>
+  typeof value === 'string' && value.length <= 254 && form.test(value)
+
 export const email = defineKind({
   name: 'email',
   label: 'E-mail address',
@@ -15,10 +18,7 @@ export const email = defineKind({
   descriptions: {},
   indexed: false,
   shape: () => ({ is: 'scalar', scalar: 'string', format: 'email' }),
-  checkForm: (value) =>
-    typeof value === 'string' && value.length <= 254 && form.test(value)
-      ? undefined
-      : 'must be an e-mail address such as `ask@marram.example`',
+  checkForm: (value) => (isEmail(value) ? undefined : 'must be an e-mail address such as `ask@marram.example`'),
   checkRules: () => [],
   comparison: 'text',
   fact: (value) => fold(value as string),

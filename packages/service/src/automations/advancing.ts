@@ -43,10 +43,9 @@ import { callerOfAutomation } from '../access/actors.js'
 import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { planList } from '../read/listQuery.js'
-import type { OutgoingCall } from '../outgoing/calling.js'
 import type { Author } from '../workingCopies/saving.js'
 import { doStep } from './steps.js'
-import { callOf } from './outward.js'
+import { callOf, type Outgoing } from './outward.js'
 import { itemData } from './scope.js'
 
 /** How long one step may block other writes, in milliseconds. */
@@ -62,7 +61,7 @@ export interface PendingCall {
   /** Of the item; null for the run itself. */
   readonly position: number | null
   readonly step: number
-  readonly call: OutgoingCall
+  readonly call: Outgoing
 }
 
 /** Everything that a run needs while a transaction moves it on. */
@@ -77,7 +76,7 @@ interface OpenRun {
 }
 
 /** How far something has come in a transaction. */
-type Advanced = RunProgress & { readonly ended?: 'done' | 'failed'; readonly call?: OutgoingCall }
+type Advanced = RunProgress & { readonly ended?: 'done' | 'failed'; readonly call?: Outgoing }
 
 export const endOf = (at: string, message = ''): Pick<RunProgress, 'nextAt' | 'message' | 'finishedAt'> => ({
   nextAt: null,

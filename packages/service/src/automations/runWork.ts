@@ -12,10 +12,10 @@ import {
   type Transaction,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import { callOut, pauseAfter, type CallOutcome } from '../outgoing/calling.js'
+import { pauseAfter } from '../outgoing/calling.js'
 import type { Work } from '../worker/loop.js'
 import { advance, endOf, afterStep, type PendingCall } from './advancing.js'
-import { meaningOf, mostTries } from './outward.js'
+import { mostTries, sendOut, type Outward } from './outward.js'
 
 /** Runs of automations. Those of one automation go on in the order in which they began, unless one waits. */
 export function runWork(kernel: Kernel): Work<AutomationRun> {
@@ -49,8 +49,8 @@ async function goOn(kernel: Kernel, run: AutomationRun): Promise<void> {
   for (;;) {
     const pending = await kernel.write((transaction) => advance(kernel, transaction, run))
     if (!pending) return
-    const outcome = await callOut(kernel, pending.call)
-    await kernel.write((transaction) => recordCall(kernel, transaction, pending, outcome))
+    const sent = await sendOut(kernel, pending.call)
+    await kernel.write((transaction) => recordCall(kernel, transaction, pending, sent))
     if (kernel.ending.signal.aborted) return
   }
 }
@@ -60,19 +60,19 @@ export async function recordCall(
   kernel: Kernel,
   transaction: Transaction,
   { run: id, site, position, step }: PendingCall,
-  outcome: CallOutcome,
+  sent: Outward,
 ): Promise<void> {
   const run = await runOnSite(transaction, site, id)
   if (run?.state !== 'running') return
   const { steps: all } = await definitionOf(transaction, run)
   if (position === null) {
-    const after = progressAfterCall(kernel, run, all[step]!, outcome)
+    const after = progressAfterCall(kernel, run, all[step]!, sent)
     await changeRun(transaction, id, { ...after, ...(after.finishedAt === null ? {} : { state: 'failed' }) })
     return
   }
   const [item] = await itemsOf(transaction, id, { from: position, most: 1 })
   const each = all[item!.eachStep] as Each
-  const after = progressAfterCall(kernel, item!, each.steps[step]!, outcome)
+  const after = progressAfterCall(kernel, item!, each.steps[step]!, sent)
   const isFailed = after.finishedAt !== null
   await changeItem(transaction, item!, { ...after, ...(isFailed ? { state: 'failed' } : {}) })
   await changeRun(transaction, id, isFailed ? { failed: run.failed + 1 } : {})
@@ -82,7 +82,7 @@ function progressAfterCall(
   kernel: Kernel,
   thread: RunProgress,
   step: AutomationStep,
-  outcome: CallOutcome,
+  { status, meaning }: Outward,
 ): RunProgress {
   const { log, tries } = thread
   const { at, now, environment } = kernel
@@ -90,9 +90,8 @@ function progressAfterCall(
     step: thread.step,
     do: step.do,
     at,
-    ...(outcome.status === null ? {} : { status: outcome.status }),
+    ...(status === null ? {} : { status }),
   }
-  const meaning = meaningOf(outcome)
   if (meaning.is === 'done') return afterStep({ ...thread, nextAt: at }, { step }, meaning.result, done)
   const count = tries + 1
   if (meaning.is === 'failed' || count >= mostTries)

@@ -12,8 +12,8 @@ import {
   type Transaction,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import type { CallOutcome } from '../outgoing/calling.js'
 import { advance, type PendingCall } from './advancing.js'
+import type { Outward } from './outward.js'
 import { recordCall } from './runWork.js'
 import { newRun, scopeOfEntry, scopesByHand } from './starting.js'
 import { itemView, runView } from './views.js'
@@ -61,7 +61,7 @@ export async function tryAutomation(
     const pending = await advance(kernel, transaction, { id, site: siteId })
     if (pending) {
       calls.push(wouldCall(pending))
-      await recordCall(kernel, transaction, pending, answered(pending))
+      await recordCall(kernel, transaction, pending, answered)
     }
     if ((await runOnSite(transaction, siteId, id))!.state !== 'running') {
       isWhole = true
@@ -134,16 +134,9 @@ async function beginForTry(
 const wouldCall = ({ position, step, call }: PendingCall): WouldCall => ({
   position,
   step,
-  method: call.method,
-  address: call.address,
-  body: call.body ?? null,
+  ...('to' in call
+    ? { method: 'MAIL', address: call.to.join(', '), body: `${call.subject}\n\n${call.text}` }
+    : { method: call.method, address: call.address, body: call.body ?? null }),
 })
 
-const answered = ({ call }: PendingCall): CallOutcome => ({
-  status: 200,
-  answer: '',
-  isCut: false,
-  error: null,
-  took: 0,
-  sent: call.headers ?? {},
-})
+const answered: Outward = { status: 200, meaning: { is: 'done', result: { status: 200, body: '' } } }
