@@ -87,4 +87,25 @@ describe('an automation in the console', () => {
     await site.page.locator('.cm-content').getByText('label: By somebody else').waitFor()
     expect((await maren.automations.get('families-for-free')).definition.label).toBe('By somebody else')
   })
+  it('is started by hand from a list and from an entry', async () => {
+    const maren = await site.owner()
+    await site.goTo('entries/activity')
+    for (const index of [1, 2]) await site.page.locator('li.row input.choose').nth(index).click()
+    await site.page.locator('footer.strip').getByRole('button', { name: 'More' }).click()
+    await site.page.getByRole('menuitem', { name: 'Start “Let families in for free”' }).click()
+    await site.page.locator('footer.strip').getByText('“Let families in for free” has started for 2 entries.').waitFor()
+    expect((await maren.automations.runs('families-for-free')).runs[0]!.total).toBe(2)
+
+    await maren.automations.set({
+      automation: 'note',
+      label: 'Note its name',
+      starts: { by: 'hand', on: 'entry', types: ['museum'] },
+      steps: [{ do: 'compute', name: 'name', values: 'entry.name' }],
+    })
+    const { entries } = await maren.entries({ type: 'museum', first: 1 })
+    await site.goTo(`entry/${entries[0]!.id}`)
+    await site.page.locator('footer.strip').getByRole('button', { name: 'More' }).click()
+    await site.page.getByRole('menuitem', { name: 'Start “Note its name”' }).click()
+    await site.page.locator('footer.strip').getByText('“Note its name” has started for 1 entry.').waitFor()
+  })
 })

@@ -17,6 +17,7 @@ import { fieldElement, focusField } from './focusField'
 import RemovalSheet from './RemovalSheet.vue'
 import { useEntrySaving } from './entrySaving'
 import OutlinePanel from './OutlinePanel.vue'
+import StartItems from '../automations/StartItems.vue'
 import ConflictSheet from './ConflictSheet.vue'
 import PreviewFrame from './PreviewFrame.vue'
 import PublicSituation from './PublicSituation.vue'
@@ -314,6 +315,14 @@ onBeforeRouteLeave(async () => (copy.entry.value && copy.isChanged.value && mayS
               >{{ t('entry.archiveMore') }}</ElDropdownItem
             >
             <ElDropdownItem v-if="mayWrite" @click="openGoing('delete')">{{ t('common.deleteMore') }}</ElDropdownItem>
+            <StartItems
+              v-if="mayWrite"
+              :site="site"
+              :types="[type.name]"
+              :entries="[copy.entry.value.id]"
+              @started="result = $event"
+              @failed="failure = $event"
+            />
           </ElDropdownMenu>
         </template>
       </ElDropdown>

@@ -11,6 +11,7 @@ import PageTrouble from '../components/PageTrouble.vue'
 import FreshnessMark from '../components/FreshnessMark.vue'
 import StateMark from '../components/StateMark.vue'
 import StripBar from '../components/StripBar.vue'
+import StartItems from '../automations/StartItems.vue'
 import BulkSheet from '../lists/BulkSheet.vue'
 import FirstSteps from '../site/FirstSteps.vue'
 import ColumnHeads from '../lists/ColumnHeads.vue'
@@ -279,6 +280,15 @@ function create(type = current.value): void {
                 t('lists.duplicateMore')
               }}</ElDropdownItem>
               <ElDropdownItem v-if="mayWrite" @click="begin('delete')">{{ t('common.deleteMore') }}</ElDropdownItem>
+              <StartItems
+                v-if="opened && mayWrite && !selection.isAll.value"
+                :site="opened"
+                :types="[...new Set([...selection.chosen.values()].map((entry) => entry.type))]"
+                :entries="[...selection.chosen.keys()]"
+                in-list
+                @started="after"
+                @failed="after"
+              />
             </ElDropdownMenu>
           </template>
         </ElDropdown>

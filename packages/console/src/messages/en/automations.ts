@@ -33,6 +33,8 @@ export const automations = {
   tried: 'What it would do. Nothing was changed, and no address was called.',
   start: 'Start',
   started: 'Started.',
+  startOne: 'Start “{label}”',
+  startedFor: '“{label}” has started for {n} entry. | “{label}” has started for {n} entries.',
   switchOff: 'Switch off',
   switchOn: 'Switch on',
   isOn: 'On again.',

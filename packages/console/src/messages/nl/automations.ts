@@ -33,6 +33,8 @@ export const automations = {
   tried: 'Wat ze zou doen. Er is niets veranderd, en geen adres is aangeroepen.',
   start: 'Starten',
   started: 'Gestart.',
+  startOne: '“{label}” starten',
+  startedFor: '“{label}” is gestart voor {n} item. | “{label}” is gestart voor {n} items.',
   switchOff: 'Uitzetten',
   switchOn: 'Aanzetten',
   isOn: 'Weer aan.',
