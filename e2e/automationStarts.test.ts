@@ -99,6 +99,7 @@ describe('an address', () => {
     expect(await refused('{"left":', own)).toMatch(/^400 The body is not JSON/)
     expect(await refused('['.repeat(5000), own)).toMatch(/^400 Lists and objects nest at most 100 deep/)
     expect(await refused(`"${'x'.repeat(1_100_000)}"`, own)).toMatch(/^413 A message has at most 1,000,000 bytes/)
+    expect(await refused(`"${'x'.repeat(50_000_000)}"`, own)).toMatch(/^413 A message has at most 1,000,000 bytes/)
     expect(await refused('<a/>', { ...own, 'content-type': 'text/xml' })).toMatch(/^415 Send application\/json or/)
     await small.owner.automations.enable('messages', false)
     expect(await refused('{"left":0}', own)).toMatch(/^409 This automation is switched off/)
