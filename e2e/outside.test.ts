@@ -1,6 +1,6 @@
 import type { Automation } from '@wisteria/core'
 import { startOutside, type RunningOutside } from '@wisteria/demo'
-import { spawn } from 'node:child_process'
+import { spawn, spawnSync } from 'node:child_process'
 import { fileURLToPath } from 'node:url'
 import { createTransport } from 'nodemailer'
 import { afterAll, beforeAll, beforeEach, describe, expect, it } from 'vitest'
@@ -155,6 +155,16 @@ describe('the simulated world', () => {
     for (const wrong of ['', '[1', '{ "status": "fine" }', '{ "speed": 1 }', '{ "vanishes": 1 }'])
       expect((await tell(wrong)).status, wrong).toBe(400)
     expect((await fetch(new URL('/elsewhere', outside.receiver))).status).toBe(404)
+  })
+  it('ends where one of its ports is taken', async () => {
+    const taken = Number(new URL(outside.mail).port)
+    await expect(startOutside({ port: 0, mailPort: taken })).rejects.toThrow('EADDRINUSE')
+    const main = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))
+    const ended = spawnSync(process.execPath, [main, 'demo-outside', '--port', '0', '--mail-port', String(taken)], {
+      timeout: 30_000,
+      encoding: 'utf8',
+    })
+    expect([ended.status, ended.stderr.trim()]).toEqual([2, expect.stringContaining('A port is taken.')])
   })
   it('is started by one command, which prints what comes', async () => {
     const main = fileURLToPath(new URL('../packages/cli/dist/main.js', import.meta.url))

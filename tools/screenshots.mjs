@@ -137,6 +137,16 @@ try {
   await page.locator('details summary').first().click()
   await page.waitForSelector('details pre')
   await shot('webhook')
+  // What an automation did for two entries that were chosen in a list.
+  await page.goto(`${console_}marram/entries/activity`)
+  for (const index of [1, 3]) await page.locator('li.row input.choose').nth(index).click()
+  await page.locator('footer.strip').getByRole('button', { name: 'More' }).click()
+  await page.getByRole('menuitem', { name: 'Start “Let families in for free”' }).click()
+  await page.goto(`${console_}marram/automations/families-for-free`)
+  await page.locator('tbody tr').getByText('Done').first().waitFor()
+  await page.locator('tbody tr details summary').first().click()
+  await page.locator('tbody tr').first().scrollIntoViewIfNeeded()
+  await shot('automation')
   await page.goto(`${console_}marram/imports`)
   await page.click('footer.strip button:has-text("Import a file…")')
   await page.setInputFiles('input[type=file]', join(root, 'demo/tables/artefacts.csv'))
@@ -158,11 +168,6 @@ try {
   await page.getByRole('link', { name: 'Activity: a page of entries' }).click()
   await page.locator('.details .call').waitFor()
   await shot('api-reference')
-  for (const [name, path] of [['site-home', '/']]) {
-    await page.goto(access.frontEndUrl + encodeURI(path))
-    await page.waitForLoadState('networkidle')
-    await shot(name)
-  }
   // The output of a command, as a terminal shows it.
   const run = promisify(execFile)
   const environment = { ...process.env, XDG_CONFIG_HOME: data, WISTERIA_PASSWORD: access.users[0].password }

@@ -124,6 +124,9 @@ export async function startOutside({ port, mailPort, behaviour, onSent }: Outsid
   await new Promise<void>((resolve, reject) => {
     mail.once('error', reject)
     mail.listen(mailPort, '127.0.0.1', () => resolve())
+  }).catch((error: unknown) => {
+    server.close()
+    throw error
   })
   const base = `http://127.0.0.1:${(server.address() as AddressInfo).port}`
   return {
