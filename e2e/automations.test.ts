@@ -1,6 +1,7 @@
 import type { AutomationRunView } from '@wisteria/client'
 import type { Automation } from '@wisteria/core'
 import { afterAll, afterEach, beforeAll, describe, expect, it } from 'vitest'
+import { asFiles, files } from './support/models.js'
 import { eventually, startReceiver, startSmall, type SmallSite } from './support/running.js'
 import { problemOf } from './support/webhooks.js'
 
@@ -418,5 +419,31 @@ describe('rights', () => {
     const { actor } = await small.owner.automations.get('by-hand')
     expect(actor).toMatch(/^automation:/)
     expect((await small.owner.entry(id)).createdBy).toBe(actor)
+  })
+})
+
+describe('a model', () => {
+  it('that breaks an automation says so before it is adopted, and its runs say why they fail', async () => {
+    await define(byHand([{ do: 'create', type: 'person', values: { name: '"Ada"', born: 'now - 1 day' } }]))
+    const before = (await small.owner.model()).version
+    const bornless = asFiles({ ...files, person: files.person.replace(/^ {2}born:.*\n/m, '') })
+    const proposal = await small.owner.compareModel(bornless)
+    const broken = proposal.consequences.filter(({ code }) => code === 'automationBroken')
+    expect(broken).toEqual([
+      {
+        code: 'automationBroken',
+        weight: 'breaking',
+        place: 'automations',
+        message: expect.stringMatching(/^The automation “By hand” would no longer fit, so its runs would fail: .*born/),
+      },
+    ])
+    await small.owner.adoptModel(proposal.id)
+    try {
+      await small.owner.automations.run('by-hand')
+      const [run] = await ended('by-hand')
+      expect([run!.state, run!.message]).toEqual(['failed', expect.stringMatching(/born/)])
+    } finally {
+      await small.owner.adoptModel((await small.owner.compareModelVersion(before)).id)
+    }
   })
 })

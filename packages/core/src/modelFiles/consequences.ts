@@ -34,6 +34,7 @@ export interface Consequence {
     | 'renameUnknown'
     | 'listsBroken'
     | 'webhookBroken'
+    | 'automationBroken'
     | 'valuesRestored'
     | 'valuesLost'
     | 'valuesRefused'

@@ -1,5 +1,6 @@
 import {
   anyField,
+  readAutomation,
   consequencesOf,
   fieldNamed,
   insideGroup,
@@ -8,13 +9,16 @@ import {
   readChangeCondition,
   ModelImpact,
   typeWithId,
+  WisteriaError,
   worstFirst,
+  type Automation,
   type Consequence,
   type FieldOwner,
   type Model,
   type PlaceReader,
 } from '@wisteria/core'
 import {
+  automationsOf,
   countByRegion,
   countEntriesByType,
   fieldReadsOn,
@@ -36,8 +40,8 @@ export async function consequencesFor(reader: Reader, site: Site, model: Model):
   const weighing = new ModelImpact(site.model, model, site.settings)
   for (const type of weighing.types) for await (const entry of storedEntries(reader, site, type)) weighing.add(entry)
   const inRegions = await regionalFaults(reader, site, model)
-  const ofWebhooks = await brokenWebhooks(reader, site, model)
-  return withReaders(reader, site, model, worstFirst([...all, ...inRegions, ...ofWebhooks, ...weighing.consequences()]))
+  const broken = [...(await brokenWebhooks(reader, site, model)), ...(await brokenAutomations(reader, site, model))]
+  return withReaders(reader, site, model, worstFirst([...all, ...inRegions, ...broken, ...weighing.consequences()]))
 }
 
 /** Webhooks whose condition fits the model in force and would not fit the proposed one. */
@@ -47,6 +51,24 @@ async function brokenWebhooks(reader: Reader, site: Site, model: Model): Promise
     if (fault === undefined || faultOf(condition!, site.model) !== undefined) return []
     const message = `The condition of the webhook “${label}” would no longer fit, so it would get all its events: ${fault}`
     return [{ code: 'webhookBroken', weight: 'breaking', place: 'webhooks', message }]
+  })
+}
+
+/** Automations that fit the model in force and would not fit the proposed one. */
+async function brokenAutomations(reader: Reader, site: Site, model: Model): Promise<Consequence[]> {
+  const faultUnder = (definition: Automation, under: Model): string | undefined => {
+    try {
+      readAutomation(definition, under, site.settings)
+      return undefined
+    } catch (error) {
+      return error instanceof WisteriaError ? (error.problems[0]?.message ?? error.message) : String(error)
+    }
+  }
+  return (await automationsOf(reader, site.id)).flatMap(({ definition }): Consequence[] => {
+    const fault = faultUnder(definition, model)
+    if (fault === undefined || faultUnder(definition, site.model) !== undefined) return []
+    const message = `The automation “${definition.label}” would no longer fit, so its runs would fail: ${fault}`
+    return [{ code: 'automationBroken', weight: 'breaking', place: 'automations', message }]
   })
 }
 
