@@ -137,9 +137,10 @@ try {
   await page.locator('details summary').first().click()
   await page.waitForSelector('details pre')
   await shot('webhook')
-  // What an automation did for two entries that were chosen in a list.
+  // What an automation did for entries that were chosen in a list.
   await page.goto(`${console_}marram/entries/activity`)
-  for (const index of [1, 3]) await page.locator('li.row input.choose').nth(index).click()
+  for (const title of ['Tar Day', 'Up the Tower with Children', 'Is It Still the Same Boat?'])
+    await page.locator(`li.row:has-text("${title}") input.choose`).click()
   await page.locator('footer.strip').getByRole('button', { name: 'More' }).click()
   await page.getByRole('menuitem', { name: 'Start “Let families in for free”' }).click()
   await page.goto(`${console_}marram/automations/families-for-free`)
