@@ -434,7 +434,9 @@ describe('a model', () => {
         code: 'automationBroken',
         weight: 'breaking',
         place: 'automations',
-        message: expect.stringMatching(/^The automation “By hand” would no longer fit, so its runs would fail: .*born/),
+        message: expect.stringMatching(
+          /^The automation “By hand” would no longer fit, so its runs would fail: .*born/,
+        ) as string,
       },
     ])
     await small.owner.adoptModel(proposal.id)
