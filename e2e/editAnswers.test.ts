@@ -62,10 +62,10 @@ function operationOf(address: string, method = 'GET'): { template: string; opera
 /** The service ignores a member of that name, wherever it is. */
 const withoutPrototype = (name: string, value: unknown): unknown => (name === '__proto__' ? undefined : value)
 
-/** The stored data, without what the service records by itself: last uses, deliveries, and files without an asset. */
+/** The stored data, without what the service records by itself: last uses, deliveries, files without an asset, and when lists turn. */
 const stored = async (): Promise<string> => {
   const tables = await database.all<{ name: string }>(
-    "select name from sqlite_master where type = 'table' and name not like '%_words_%' and name not in ('sessions', 'access_keys', 'deliveries', 'attempts', 'field_reads', 'files', 'grants')",
+    "select name from sqlite_master where type = 'table' and name not like '%_words_%' and name not in ('sessions', 'access_keys', 'deliveries', 'attempts', 'field_reads', 'files', 'grants', 'list_scans', 'list_turns')",
   )
   const rows: unknown[] = []
   for (const { name } of tables) rows.push(name, await database.all(`select * from ${name}`))

@@ -73,7 +73,8 @@ export const toldFact = (fact: Fact): string => fold(String(fact))
 export function toldValues(field: Field, printed: unknown): string[] {
   if (!tellsValues(field)) return []
   return [printed].flat().flatMap((value: unknown) => {
-    if (value === null || value === undefined) return []
+    // Of a row that an earlier version wrote, the form may be another.
+    if (value === null || value === undefined || (typeof value === 'object') !== (field.kind === 'entry')) return []
     const fact = field.kind === 'entry' ? (value as { id: string }).id : kindOf(field).fact(value)
     return fact === undefined ? [] : toldFact(fact)
   })

@@ -24,6 +24,8 @@ describe('options', () => {
       keepHistory: 30,
       responseCache: 16,
       readRate: 30_000,
+      mailServer: '',
+      mailFrom: '',
       metrics: false,
       allowPrivateAddresses: false,
     })

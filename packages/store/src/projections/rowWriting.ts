@@ -104,7 +104,7 @@ export async function writeRows(
       const columns = { projection, type: type.id, entry, ...columnsOf(row), published_at: null, updated_at: at }
       const isSame = was !== undefined && readsTheSame(was, columns)
       const next = complete({ ...columns, updated_at: isSame ? was.updated_at : later(was?.updated_at, at) }, was)
-      if (!isSame) changed.push(changeBetween(type, row.locale, was, columns))
+      if (!isSame) changed.push(changeBetween(type, row.locale, was, columns, from === undefined))
       moved ||= (was?.path ?? null) !== row.path
       if ((old?.path ?? null) !== row.path) paths[row.locale] = { from: old?.path ?? null, to: row.path }
       if (old && sameRow(old, next)) continue
@@ -120,7 +120,7 @@ export async function writeRows(
     const stays = new Set(rows.map((row) => row.locale))
     for (const left of past.values())
       if (!stays.has(left.locale)) {
-        changed.push(changeBetween(type, left.locale, left, undefined))
+        changed.push(changeBetween(type, left.locale, left, undefined, from === undefined))
         moved ||= left.path !== null
       }
     for (const left of before.values())
@@ -149,15 +149,20 @@ export async function writeRows(
 export const later = (time: string | undefined, other: string): string =>
   time !== undefined && time > other ? time : other
 
-/** What readers of a locale see changed between two rows. */
+/**
+ * What readers of a locale see changed between two rows.
+ * @param isOneModel whether both rows are of one model: otherwise their fields are not compared.
+ */
 function changeBetween(
   type: ContentType,
   locale: string,
   was: Readable | undefined,
   is: Readable | undefined,
+  isOneModel: boolean,
 ): LocaleChange {
   const path = { from: was?.path ?? null, to: is?.path ?? null }
   const came = !was || !is || was.content_locale !== is.content_locale || was.region !== is.region
+  if (!isOneModel) return { locale, came, fields: [], values: [], path }
   const docs = [was, is].map((row) => JSON.parse(row?.doc ?? '{}') as Readonly<Record<string, unknown>>)
   const [before, after] = docs as [(typeof docs)[0], (typeof docs)[0]]
   const differing = came ? undefined : changedFields(before, after, was, is)
