@@ -89,12 +89,18 @@ describe('an automation in the console', () => {
   })
   it('is started by hand from a list and from an entry', async () => {
     const maren = await site.owner()
+    await maren.automations.set({
+      automation: 'chosen',
+      label: 'Look at what is chosen',
+      starts: { by: 'hand', on: 'list', types: ['activity'] },
+      steps: [{ do: 'each', in: 'trigger.entries', steps: [{ do: 'compute', name: 'title', values: 'item.title' }] }],
+    })
     await site.goTo('entries/activity')
     for (const index of [1, 2]) await site.page.locator('li.row input.choose').nth(index).click()
     await site.page.locator('footer.strip').getByRole('button', { name: 'More' }).click()
-    await site.page.getByRole('menuitem', { name: 'Start “Let families in for free”' }).click()
-    await site.page.locator('footer.strip').getByText('“Let families in for free” has started for 2 entries.').waitFor()
-    expect((await maren.automations.runs('families-for-free')).runs[0]!.total).toBe(2)
+    await site.page.getByRole('menuitem', { name: 'Start “Look at what is chosen”' }).click()
+    await site.page.locator('footer.strip').getByText('“Look at what is chosen” has started for 2 entries.').waitFor()
+    expect((await maren.automations.runs('chosen')).runs[0]!.total).toBe(2)
 
     await maren.automations.set({
       automation: 'note',
