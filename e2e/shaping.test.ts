@@ -297,9 +297,22 @@ describe('shaped content', () => {
     it('is read without a list around it, in both APIs, once it is public', async () => {
       expect((await get('/entries/house')).status).toBe(404)
       expect((await graphql('{ house { name } }')).data).toEqual({ house: null })
+      const question = encodeURIComponent('{ house { name } }')
+      const missed = await Promise.all(
+        ['/entries/house', '/entries/house/house', `/graphql?query=${question}`].map((path) => get(path)),
+      )
       const house = await owner.entry('house')
       await owner.patch('house', house.version, { name: { en: 'Museum' }, open: [{ values: { day: 'friday', tour } }] })
       await owner.publish('house')
+      // What was kept of its absence is stale.
+      const { events } = await owner.events(0, 500)
+      const { data } = events.findLast(({ type }) => type === 'entry.published') as unknown as {
+        data: { affected: { groups: string[] } }
+      }
+      for (const { headers } of missed)
+        expect(data.affected.groups.filter((name) => headers.get('cache-groups')!.includes(`"${name}"`))).not.toEqual(
+          [],
+        )
       expect((await get('/entries/house?locale=nl')).body).toMatchObject({
         type: 'house',
         values: { name: 'Museum', open: [{ values: { tour: { id: tour } } }] },

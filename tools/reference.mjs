@@ -318,10 +318,10 @@ The \`where\` of a webhook and the values of an automation are expressions: cond
 
 - every path begins with its root, such as \`entry\`, \`before\`, \`after\`, \`item\`, \`trigger\` or \`steps\`: \`after.title\`, \`entry.id\`. What is after the dot is a field, or a fact in \`entry\`: \`item.entry.id\`, and shorter \`entry.id\` of the root \`entry\`. A path into a list leads to the values of all its items.
 - either side of a comparison is any value: \`before.price != after.price\`, \`after.price * 2 > 10\`. Two days or instants are compared by time.
-- \`+\`, \`-\`, \`*\` and \`/\` reckon with numbers. A length of time is added to or taken from a day or an instant: \`after.starts - 2 hours\`. One day minus another is a number of days.
+- \`+\`, \`-\`, \`*\` and \`/\` calculate with numbers. A length of time is added to or taken from a day or an instant: \`after.starts - 2 hours\`. One day minus another is a number of days.
 - \`&\` joins texts: \`"Room " & entry.room\`. No value joins as an empty text.
 - \`any trigger.body.rows (item.left = 0)\` is true where an item of a list meets a condition, which names it \`item\`.
-- a path that leads nowhere has no value, and neither has arithmetic with no value.
+- a path to something that does not exist has no value. Arithmetic with no value has none either.
 
 ${table(
   ['function', ''],

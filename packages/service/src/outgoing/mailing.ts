@@ -1,7 +1,7 @@
 import { createTransport } from 'nodemailer'
 import type { Kernel } from '../kernel/kernel.js'
 
-/** A letter by e-mail, in plain text. */
+/** A mail in plain text. */
 export interface OutgoingMail {
   readonly to: readonly string[]
   readonly subject: string
@@ -35,7 +35,7 @@ export async function sendMail(
   const close = () => transport.close()
   ending.signal.addEventListener('abort', close)
   try {
-    const domain = mailFrom.split('@').at(-1)!.replace(/>$/, '')
+    const domain = mailFrom.split('@').at(-1)!
     const sent = await transport.sendMail({
       from: mailFrom,
       to: [...to],

@@ -34,7 +34,7 @@ export interface ListUses {
   readonly order: readonly Pick<TypeUse, 'type' | 'fields'>[]
 }
 
-/** The fields of its type, and of the types that references lead to, which a list asks for. */
+/** The fields that a list asks for: of its type, and of the types that references lead to. */
 export function usesOf(
   model: Model,
   type: ContentType | undefined,

@@ -138,9 +138,7 @@ export const restRoutes: readonly Route[] = [
           site,
           query.edition,
           (depends) =>
-            row && isOnly
-              ? depends.type(type.name, [], locale)
-              : depends.hidden(params['id']!, localeOf(query, locale)),
+            isOnly ? depends.type(type.name, [], locale) : depends.hidden(params['id']!, localeOf(query, locale)),
         )
       return entryAnswer(request, query, row, chosen, { isNegotiated, locale })
     },
