@@ -156,6 +156,7 @@ const preparations: Record<string, (run: (line: string) => Promise<Result>) => P
     }>()
     return { '01hz0000000000000006': sessions.sessions.find(({ current }) => !current)!.id }
   },
+  'site import': async (run) => (await run(examples['site export']!), {}),
   'import forget': async (run) => (await run(examples['import keep']!), {}),
   'webhook resend': delivered,
   'webhook delivery': delivered,
@@ -216,7 +217,8 @@ function wordsOf(line: string, ids: Readonly<Record<string, string>>): string[] 
   return words.map((word) => {
     const plain = word.replaceAll("'", '')
     if (plain === './data') return demo.service.folder
-    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf|csv)$|^\.\/(model|automations)$/.test(plain)) return join(folder, plain)
+    if (/^\.?\/?[a-z-]+\.(ya?ml|json|jpg|ts|xlf|csv|zip)$|^\.\/(model|automations)$/.test(plain))
+      return join(folder, plain)
     if (/^http:\/\/127/.test(plain)) return demo.service.baseUrl
     return ids[plain] ?? plain
   })

@@ -297,6 +297,11 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.imports.list()
     await owner.imports.get(table.id)
     await owner.imports.remove(table.id)
+    const archive = await (await owner.archives.export('public')).blob()
+    const empty = new Service({ baseUrl: small.service.baseUrl, token: small.token, fetch: checking })
+    await empty.createSite({ name: 'copied', ...settings })
+    const copied = empty.site('copied')
+    await copied.waitFor((await copied.archives.import(archive, 'new')).job)
     const { counterparts } = owner
     await counterparts.setRegions([{ name: 'north', label: 'The north' }])
     await counterparts.regions()

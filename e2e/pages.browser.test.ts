@@ -31,6 +31,7 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['translations/orders', '.content'],
   ['connectors', '.content'],
   ['copy', '.content'],
+  ['archive', '.content'],
   ['translate/nl?type=exhibition&show=all', '.unit.here'],
   ['model', '.box'],
   ['model/type/activity', '.fields li'],

@@ -3,7 +3,8 @@ import { Database } from '@wisteria/store'
 import fc from 'fast-check'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { often } from './support/length.js'
-import { asFiles, files, settings } from './support/models.js'
+import { act, liveThrough } from './support/histories.js'
+import { asFiles, files } from './support/models.js'
 import { startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
@@ -29,13 +30,6 @@ async function publicBytes(): Promise<string> {
   return JSON.stringify(parts, null, 1)
 }
 
-const act = fc.record({
-  entry: fc.integer({ min: 0, max: 5 }),
-  does: fc.constantFrom('edit', 'edit', 'publish', 'publish', 'withdraw', 'slug', 'move', 'refer'),
-  locale: fc.constantFrom('en', 'nl', 'nl-BE', 'ar'),
-  word: fc.constantFrom('wind', 'zout', 'ضوء', 'tij'),
-})
-
 describe('the published edition', () => {
   it('comes out the same, byte for byte, when it is thrown away and rebuilt after any history, over two models and settings', async () => {
     const { owner } = small
@@ -45,79 +39,7 @@ describe('the published edition', () => {
         fc.array(act, { minLength: 15, maxLength: 40 }),
         fc.integer({ min: 0, max: 1000 }),
         async (acts, round) => {
-          const ids: string[] = []
-          for (let index = 0; index < 4; index++)
-            ids.push(
-              (
-                await owner.create({
-                  type: 'page',
-                  values: {
-                    title: { en: `Page ${round} ${index} ${ids.length}` },
-                    slug: { en: `p-${round}-${index}-${Date.now()}` },
-                  },
-                })
-              ).id,
-            )
-          ids.push(
-            (
-              await owner.create({
-                type: 'museum',
-                values: { name: { en: `M ${round}` }, slug: { en: `m-${round}-${Date.now()}` } },
-              })
-            ).id,
-          )
-          ids.push(
-            (
-              await owner.create({
-                type: 'activity',
-                values: {
-                  title: { en: `A ${round}` },
-                  slug: { en: `a-${round}-${Date.now()}` },
-                  format: 'walk',
-                  tags: ['one', 'two'],
-                },
-              })
-            ).id,
-          )
-          const half = Math.floor(acts.length / 2)
-          for (const [index, { entry, does, locale, word }] of acts.entries()) {
-            if (index === half) {
-              const changed = {
-                ...files,
-                museum: files.museum.replace('town: { kind: text', 'place: { kind: text, was: town'),
-                activity: files.activity.replace("'/activities/{slug}'", "'/events/{slug}'"),
-              }
-              const proposal = await owner.compareModel(asFiles(round % 2 ? changed : files))
-              await owner.adoptModel(proposal.id)
-              await owner.setLocales({
-                ...settings,
-                locales: settings.locales.map((locale) =>
-                  locale.tag === 'ar' && round % 3 ? { ...locale, fallback: ['nl', 'en'] } : locale,
-                ),
-              })
-            }
-            const id = ids[entry]!
-            const now = await owner.entry(id)
-            const name = now.type === 'museum' ? 'name' : 'title'
-            // Refusals (a path that is taken, a parent that is not public) are part of a history too: they must leave nothing
-            // behind.
-            await {
-              edit: () => owner.patch(id, now.version, { [name]: { [locale]: `${word} ${index}` } }),
-              slug: () => owner.patch(id, now.version, { slug: { [locale]: `${word}-${index}-${round}` } }),
-              publish: () => owner.publish(id, index % 2 ? { locales: [locale] } : {}),
-              withdraw: () => owner.withdraw(id, { withChildren: true, ...(index % 2 ? { locales: [locale] } : {}) }),
-              move: () =>
-                now.type === 'page'
-                  ? owner.patch(id, now.version, { inPage: entry === 0 ? null : ids[entry - 1] })
-                  : Promise.resolve(now),
-              refer: () =>
-                now.type === 'activity'
-                  ? owner.patch(id, now.version, { museum: ids[4], tags: [word, 'one'] })
-                  : Promise.resolve(now),
-            }
-              [does]()
-              .catch((error: { status: number }) => expect(error.status).toBeLessThan(500))
-          }
+          await liveThrough(owner, acts, round)
           const before = await publicBytes()
           await owner.rebuild()
           expect(await publicBytes()).toBe(before)

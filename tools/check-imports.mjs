@@ -66,6 +66,7 @@ const rooms = {
     'translations',
     'adoption',
     'listing',
+    'archives',
     'retention',
   ],
   service: [
@@ -88,6 +89,7 @@ const rooms = {
     'counterparts',
     'model',
     'sites',
+    'archives',
     'previews',
     'webhooks',
     'automations',

@@ -255,6 +255,8 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
   {
     letsIn: ['owner', 'the first owner'],
     routes: [
+      'GET /edit/v1/sites/{site}/archive',
+      'PUT /edit/v1/sites/{site}/archive',
       'POST /edit/v1/sites/{site}/members',
       'PUT /edit/v1/sites/{site}/members/{account}',
       'DELETE /edit/v1/sites/{site}/members/{account}',

@@ -1,4 +1,5 @@
 import { WisteriaProblem, type Editor } from '@wisteria/client'
+import { nameOfElsewhere } from '@wisteria/core'
 
 /** The names of members, by `account:…`. Whoever may not see members, and every other actor, gets them as they are. */
 export async function actorNames(editor: Editor): Promise<(actor: string) => string> {
@@ -9,5 +10,6 @@ export async function actorNames(editor: Editor): Promise<(actor: string) => str
       throw error
     },
   )
-  return (actor) => members.find(({ account }) => `account:${account}` === actor)?.name ?? actor
+  return (actor) =>
+    members.find(({ account }) => `account:${account}` === actor)?.name ?? (nameOfElsewhere(actor) || actor)
 }

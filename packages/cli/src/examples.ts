@@ -160,6 +160,8 @@ export const examples: Readonly<Record<string, string>> = {
   'site list': 'site list',
   'site create': 'site create --file site.yaml',
   'site copy': 'site copy --from dune --dry-run',
+  'site export': 'site export marram.zip',
+  'site import': 'site import marram.zip --as copy --new-ids',
   'site open': 'site open',
   'site rebuild': 'site rebuild',
   completion: 'completion bash',

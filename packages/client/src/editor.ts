@@ -50,6 +50,7 @@ import { WisteriaProblem } from './problem.js'
 import { Ordering } from './ordering.js'
 import { WebhookAdmin } from './webhookAdmin.js'
 import { Automations } from './automations.js'
+import { Archives } from './archives.js'
 import { Imports } from './imports.js'
 import { Translations } from './translations.js'
 import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
@@ -79,6 +80,11 @@ export class Editor {
   )
 
   readonly imports = new Imports(
+    (request) => this.#call(request),
+    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
+    (path, query) => addressOf(this.#connection, this.#base + path, query),
+  )
+  readonly archives = new Archives(
     (request) => this.#call(request),
     (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
     (path, query) => addressOf(this.#connection, this.#base + path, query),

@@ -37,8 +37,8 @@ export interface Call {
   readonly headers?: Readonly<Record<string, string>>
   /** Whether it changes nothing, though it is a POST. */
   readonly isQuestion?: boolean
-  /** Work over all content of a site: waits for at least ten minutes. */
-  readonly isLong?: boolean
+  /** Work over all content of a site: waits for at least ten minutes; or a large file, for a day. */
+  readonly isLong?: boolean | 'transfer'
 }
 
 export interface Reply<Body> {
@@ -123,7 +123,9 @@ async function callOnce<Body>(
 ): Promise<Reply<Body>> {
   const address = addressOf(connection, path, query)
   const send = connection.fetch ?? fetch
-  const limit = AbortSignal.timeout(Math.max(connection.timeout ?? 30_000, isLong ? 600_000 : 0))
+  const limit = AbortSignal.timeout(
+    Math.max(connection.timeout ?? 30_000, isLong === 'transfer' ? 86_400_000 : isLong ? 600_000 : 0),
+  )
   let response: Response
   let text: string
   try {

@@ -71,6 +71,7 @@ export const router = createRouter({
       component: () => import('./pages/OrdersPage.vue'),
       props: true,
     },
+    { path: '/:site/archive', name: 'archive', component: () => import('./pages/ArchivePage.vue'), props: true },
     { path: '/:site/copy', name: 'copy', component: () => import('./pages/CopyPage.vue'), props: true },
     {
       path: '/:site/connectors',

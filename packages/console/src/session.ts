@@ -1,5 +1,5 @@
 import { Service, WisteriaProblem, type Editor, type Member, type SignedIn, type SiteView } from '@wisteria/client'
-import type { Caller, Model } from '@wisteria/core'
+import { nameOfElsewhere, type Caller, type Model } from '@wisteria/core'
 import { reactive, shallowRef, watch } from 'vue'
 import { forgetActs, recordAct, rememberEmails } from './lastActs/lastActs'
 import { signedOut } from './signedOut'
@@ -77,6 +77,8 @@ export function callerOn(membership: SignedIn['sites'][number] | undefined): Cal
 export function nameOfActor(site: Site, actor: string): string {
   const [kind, id] = actor.split(':')
   if (kind === 'account') return site.members.find((member) => member.account === id)?.name ?? t('shell.somebodyGone')
+  const name = nameOfElsewhere(actor)
+  if (name !== undefined) return name || t('shell.somebodyGone')
   if (kind === 'connector') return t('shell.connector')
   if (kind === 'automation') return t('shell.anAutomation')
   return kind === 'key' ? t('shell.accessKey') : kind === 'grant' ? t('shell.aPreview') : actor

@@ -1,4 +1,5 @@
 import { accessRoutes } from './access/routes.js'
+import { archiveRoutes } from './archives/routes.js'
 import { assetRoutes } from './assets/routes.js'
 import { copyRoutes } from './copying/routes.js'
 import { counterpartRoutes } from './counterparts/routes.js'
@@ -30,6 +31,7 @@ export const readRoutes: readonly Route[] = [
 /** Every route of both APIs, room by room. */
 export const routes: readonly Route[] = [
   ...siteRoutes,
+  ...archiveRoutes,
   ...accessRoutes,
   ...modelRoutes,
   ...jobRoutes,

@@ -26,6 +26,8 @@ import { keepWords } from './lists/finding.js'
 import { openFolder } from './kernel/folder.js'
 import { Front } from './http/front.js'
 import { watchBodies } from './http/bodies.js'
+import { archiveImportJob } from './archives/importJob.js'
+import { tidyArchives } from './archives/receiving.js'
 import { localeForgettingJob } from './sites/forgetLocaleJob.js'
 import { importJobs } from './imports/importJobs.js'
 import { siteCopyJob } from './copying/copyJob.js'
@@ -78,6 +80,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     siteCopyJob(kernel),
     counterpartJob(kernel),
     localeForgettingJob(kernel),
+    archiveImportJob(kernel),
     ...importJobs(kernel),
   ])
   const looping = { logger, now: () => kernel.now }
@@ -109,6 +112,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
   await completeEverything(kernel, await tellOfAnswers(kernel))
   const wasRestored = await isRestored(database, options.data)
   await tidyFolder(kernel, wasRestored)
+  await tidyArchives(kernel)
   if (wasRestored) {
     logger.warn(
       'The database is older than the one before it: it was restored from a copy. Readers are told to read everything again.',

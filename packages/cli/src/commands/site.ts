@@ -1,6 +1,7 @@
 import type { Command } from 'commander'
 import { openEditor, openService, readConnection } from '../connection.js'
 import type { CopyPlan } from '@wisteria/core'
+import { addArchives } from './siteArchive.js'
 import { readList, readMap } from '../input.js'
 import { print, printJson, printTable, progress } from '../output.js'
 
@@ -80,6 +81,7 @@ export function addSite(program: Command): void {
       if (json) printJson(job)
       else print(`${job.message} \`wisteria job show ${job.id}\` shows what was not done.`)
     })
+  addArchives(site)
   site
     .command('open')
     .description('Opens the published edition to readers without a key; with --close only keys read it.')

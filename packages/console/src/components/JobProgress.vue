@@ -3,15 +3,17 @@ import type { Job } from '@wisteria/client'
 import { ElProgress } from 'element-plus'
 import { t } from '../messages'
 
-/** How far long work is. */
-const { job } = defineProps<{ job: Job }>()
+/** How far long work is: in entries, or as a share where it is about more than entries. */
+const { job, asShare = false } = defineProps<{ job: Job; asShare?: boolean }>()
 </script>
 
 <template>
   <ElProgress
     class="progress"
     :percentage="Math.round((100 * job.done) / Math.max(1, job.total))"
-    :format="() => t('common.entriesDone', { done: job.done, total: job.total })"
+    :format="
+      (share: number) => (asShare ? `${share} %` : t('common.entriesDone', { done: job.done, total: job.total }))
+    "
   />
 </template>
 

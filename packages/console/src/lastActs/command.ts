@@ -286,6 +286,10 @@ const commands: readonly (readonly [RegExp, Write])[] = [
   [/^PUT \/front-ends\/([^/]+)$/, ([name], frontEnd) => fromInput(run('front-end set', word(name!)), frontEnd)],
   [/^DELETE \/front-ends\/([^/]+)$/, ([name]) => run('front-end remove', word(name!))],
   [/^POST \/imports\/([^/]+)\/undo$/, ([id]) => run('import undo', id)],
+  [
+    /^PUT \/archive$/,
+    (_, __, { sent }) => run('site import', 'archive.zip', option('new-ids', sent.query?.['ids'] === 'new')),
+  ],
   [/^DELETE \/imports\/([^/]+)$/, ([id]) => run('import remove', id)],
   [/^DELETE \/import-mappings\/([^/]+)$/, ([name]) => run('import forget', word(name!))],
   [

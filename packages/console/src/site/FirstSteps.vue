@@ -41,7 +41,12 @@ const steps = computed<readonly Step[]>(() => [
     title: t('firstSteps.shape'),
     explained: t('firstSteps.shapeExplained'),
     isDone: site.model.types.length > 0,
-    links: mayShape.value ? [{ label: t('firstSteps.createType'), to: { name: 'model', params: params.value } }] : [],
+    links: [
+      ...(mayShape.value ? [{ label: t('firstSteps.createType'), to: { name: 'model', params: params.value } }] : []),
+      ...(decide(site.caller, 'site.archive').allowed
+        ? [{ label: t('firstSteps.importArchive'), to: { name: 'archive', params: params.value } }]
+        : []),
+    ],
   },
   {
     title: t('firstSteps.write'),

@@ -4,7 +4,16 @@ import { t } from '../messages'
 /** A section of the settings: its address, and the rights that it needs. */
 interface Section {
   readonly route:
-    'locales' | 'front-ends' | 'members' | 'keys' | 'webhooks' | 'automations' | 'connectors' | 'copy' | 'sites'
+    | 'locales'
+    | 'front-ends'
+    | 'members'
+    | 'keys'
+    | 'webhooks'
+    | 'automations'
+    | 'connectors'
+    | 'copy'
+    | 'archive'
+    | 'sites'
   readonly label: string
 }
 
@@ -19,6 +28,7 @@ export function sectionsFor(caller: Caller): Section[] {
     { route: 'automations', label: t('settings.automations'), needs: 'integration.manage' },
     { route: 'connectors', label: t('settings.connectors'), needs: 'integration.manage' },
     { route: 'copy', label: t('settings.copy'), needs: 'model.change' },
+    { route: 'archive', label: t('settings.archive'), needs: 'site.archive' },
     { route: 'sites', label: t('settings.sites'), needs: 'signedIn' },
   ]
   return all.filter(({ needs }) => decide(caller, needs).allowed)
@@ -37,5 +47,6 @@ export const sectionRoutes: readonly string[] = [
   'automation-new',
   'connectors',
   'copy',
+  'archive',
   'sites',
 ]

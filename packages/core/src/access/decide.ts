@@ -19,6 +19,7 @@ export const permissions = {
   'model.change': 'Compare and adopt models.',
   'settings.change': 'Change the name, the locales and the time zone of a site, and who may read it without a key.',
   'integration.manage': 'Manage access keys, front ends and webhooks; read the event log.',
+  'site.archive': 'Export a whole site, and import one into a site that is empty.',
   'member.read': 'See the members.',
   'member.manage': 'Invite, change and remove members.',
   'account.manage': 'Disable accounts, and make one-time links for new passwords.',
@@ -36,7 +37,7 @@ const grantedTo: Record<Role, ReadonlySet<Permission>> = {
   translator: new Set(translator),
   editor: new Set(editor),
   developer: new Set(developer),
-  owner: new Set([...developer, 'member.manage']),
+  owner: new Set([...developer, 'member.manage', 'site.archive']),
 }
 
 const opened: Record<KeyScope, ReadonlySet<Permission>> = {

@@ -19,6 +19,9 @@ export function makeId({ now, random }: Environment): string {
   return head + letters(random(10))
 }
 
+/** Another id of the same time. @param bytes ten of them. */
+export const idOfSameTime = (id: string, bytes: Uint8Array): string => id.slice(0, 10) + letters(bytes.subarray(0, 10))
+
 /** The stable name of a block or list item inside an entry: 8 base32 characters, unique in its entry. */
 export function makeItemId({ random }: Pick<Environment, 'random'>): string {
   return letters(random(8))

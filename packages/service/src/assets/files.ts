@@ -111,7 +111,8 @@ export async function tidyFolder(kernel: Kernel, isRestored: boolean): Promise<v
   await kernel.write((transaction) => initServiceValue(transaction, notedName, kernel.at))
 }
 
-const comingFolder = (kernel: Kernel): string => join(kernel.options.data, 'assets', 'coming')
+/** Unfinished files, which are deleted at the next start. */
+export const comingFolder = (kernel: Kernel): string => join(kernel.options.data, 'assets', 'coming')
 
 async function storeFile(kernel: Kernel, path: string, file: KeptFile): Promise<KeptFile> {
   // Noted first: a file without a row would never be cleaned up.

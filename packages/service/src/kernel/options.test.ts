@@ -19,6 +19,7 @@ describe('options', () => {
       baseUrl: '',
       logLevel: 'info',
       maxUpload: 100,
+      maxArchive: 10_000,
       trustProxy: '',
       keepEvents: 90,
       keepHistory: 30,

@@ -60,6 +60,12 @@ export const serviceOptions = {
     placeholder: 'MB',
     help: 'The largest file that is accepted, in megabytes.',
   },
+  maxArchive: {
+    schema: number(1, 1_000_000),
+    default: 10_000,
+    placeholder: 'MB',
+    help: 'The largest archive of a site that is accepted, in megabytes.',
+  },
   responseCache: {
     schema: number(0, 4096),
     default: 16,
@@ -128,6 +134,8 @@ export interface ServiceOptions {
   readonly logLevel: 'trace' | 'debug' | 'info' | 'warn' | 'error' | 'silent'
   /** Megabytes. */
   readonly maxUpload: number
+  /** Megabytes. */
+  readonly maxArchive: number
   /** Megabytes. */
   readonly responseCache: number
   /** Requests a minute. */

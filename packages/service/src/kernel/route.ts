@@ -18,7 +18,7 @@ export interface Answer {
    */
   readonly keptUntil?: number
   /** Sent piece by piece, instead of `body`. The signal is aborted when the receiver is gone. */
-  readonly stream?: (gone: AbortSignal) => AsyncGenerator<string>
+  readonly stream?: (gone: AbortSignal) => AsyncGenerator<string | Uint8Array>
   /** A file on the disk, sent instead of `body`; ranges of it may be requested. */
   readonly path?: string
   readonly headers?: Readonly<Record<string, string>>

@@ -1,5 +1,6 @@
 import { roles } from '@wisteria/core'
 import { z } from 'zod'
+import { archiveHead } from '../archives/form.js'
 import {
   account,
   actor,
@@ -79,6 +80,7 @@ export const fileAnswers: readonly string[] = [
   'GET /edit/v1/sites/{site}/translations/export',
   'GET /edit/v1/sites/{site}/imports/{import}/failed',
   'GET /edit/v1/sites/{site}/export',
+  'GET /edit/v1/sites/{site}/archive',
 ]
 
 /** By route: the body of a success. Routes that answer 204 have none. */
@@ -100,6 +102,7 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   }),
   'POST /edit/v1/sites': site,
   [`GET ${s}`]: site,
+  [`PUT ${s}/archive`]: z.strictObject({ job, archive: archiveHead }),
   [`GET ${s}/locales`]: z.strictObject(settingsShape),
   [`PUT ${s}/locales`]: z.strictObject({ ...settingsShape, job: job.optional() }),
   [`POST ${s}/locales/consequences`]: z.strictObject({

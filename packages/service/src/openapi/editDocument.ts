@@ -44,7 +44,11 @@ const areas: readonly (readonly [name: string, says: string, parts: readonly str
   ['Assets', 'Files, their texts and their revisions.', ['assets']],
   ['Model', 'Content types: read, compare, adopt.', ['model']],
   ['Jobs', 'Long work: adoptions and bulk actions.', ['jobs']],
-  ['Site', 'Settings, locales, events, and making a site.', ['sites', 'open', 'rebuild', 'locales', 'events']],
+  [
+    'Site',
+    'Settings, locales, events, and making a site.',
+    ['sites', 'open', 'rebuild', 'locales', 'events', 'archive'],
+  ],
   ['Front ends', 'Where entries are previewed, and from where browsers may read.', ['front-ends', 'grants']],
   ['Webhooks', 'Where changes are told, and their deliveries.', ['webhooks']],
   ['Automations', 'Repeated work, and its runs.', ['automations', 'automation-runs', 'inbound']],

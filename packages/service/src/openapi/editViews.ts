@@ -15,7 +15,11 @@ import { z } from 'zod'
 export const text = z.string()
 export const instant = z.iso.datetime({ offset: true })
 export const whole = z.int()
-export const actor = z.string().describe('`account:…`, `key:…`, `grant:…` or `service`.')
+export const actor = z
+  .string()
+  .describe(
+    '`account:…`, `key:…`, `automation:…`, `connector:…`, `grant:…`, `service`, or `elsewhere:…` with the name of somebody whose content was imported.',
+  )
 export const byLocale = <Value extends z.ZodType>(value: Value) => z.record(z.string(), value)
 const named = z.strictObject({ id: text, title: text })
 const typed = z.strictObject({ id: text, type: text, title: text })

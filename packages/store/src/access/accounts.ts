@@ -45,6 +45,19 @@ export const accountWithId = (reader: Reader, id: string): Promise<Account | und
 export const accountWithEmail = (reader: Reader, email: string): Promise<Account | undefined> =>
   accountWhere(reader, 'email', email)
 
+/** The ids of accounts by their e-mails; of the members of a site only, where one is given. */
+export async function accountsWithEmails(
+  reader: Reader,
+  emails: readonly string[],
+  site: string | undefined,
+): Promise<ReadonlyMap<string, string>> {
+  const rows = await reader.all<{ id: string; email: string }>(
+    `select id, email from accounts where email in (select lower(value) from json_each(?))${site === undefined ? '' : ' and id in (select account from memberships where site = ?)'}`,
+    [JSON.stringify(emails), ...(site === undefined ? [] : [site])],
+  )
+  return new Map(rows.map(({ id, email }) => [email, id]))
+}
+
 async function accountWhere(reader: Reader, by: 'id' | 'email', value: string): Promise<Account | undefined> {
   const [row] = await reader.all<AccountRow>(`select * from accounts where ${by} = ?`, [value])
   return row && accountFrom(row)

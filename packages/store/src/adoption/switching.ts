@@ -73,7 +73,7 @@ async function requireNothingLost(
 }
 
 /** Types with exactly one entry have it from the start. */
-async function makeOnlyEntries(
+export async function makeOnlyEntries(
   transaction: Transaction,
   environment: Environment,
   site: Site,

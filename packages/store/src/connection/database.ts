@@ -1,7 +1,7 @@
 import { Sequelize } from 'sequelize'
 import sqlite3 from 'sqlite3'
 import { migrations } from '../migrations/migrations.js'
-import type { Binding, CommittedReader, Subscriber, Transaction, Work } from './reader.js'
+import type { Binding, CommittedReader, Reader, Subscriber, Transaction, Work } from './reader.js'
 import { Statements } from './statements.js'
 import { tablesOn, type Tables } from '../tables/tables.js'
 
@@ -30,6 +30,7 @@ export interface DatabaseOptions {
  * have connections of their own and see only committed data.
  */
 export class Database implements CommittedReader {
+  readonly #connect: () => Sequelize
   readonly #writer: Sequelize
   /** Connections of their own; reads take them in turns. */
   readonly #readers: readonly Sequelize[]
@@ -47,10 +48,10 @@ export class Database implements CommittedReader {
   #closed = false
 
   private constructor(options: DatabaseOptions) {
-    const connect = () =>
+    this.#connect = () =>
       new Sequelize({ dialect: 'sqlite', dialectModule: sqlite3, storage: options.file, logging: false })
-    this.#writer = connect()
-    this.#readers = Array.from({ length: readConnections }, connect)
+    this.#writer = this.#connect()
+    this.#readers = Array.from({ length: readConnections }, this.#connect)
     this.#writeTables = tablesOn(this.#writer)
     this.tables = tablesOn(this.#readers[0]!)
     this.#subscribers = options.subscribers ?? []
@@ -129,6 +130,27 @@ export class Database implements CommittedReader {
   all<Row>(sql: string, bindings: readonly Binding[] = []): Promise<Row[]> {
     this.#turn = (this.#turn + 1) % this.#statements.length
     return this.#statements[this.#turn]!.all<Row>(sql, bindings)
+  }
+
+  /**
+   * Reads everything as it is at one moment, however long it takes and whatever is written meanwhile. The log of the file grows
+   * until it ends, so it must not wait for anybody outside.
+   */
+  async snapshot<Result>(work: (reader: Reader) => Promise<Result>): Promise<Result> {
+    const connection = this.#connect()
+    const statements = new Statements(await driverOf(connection))
+    try {
+      for (const statement of ['pragma query_only = on', 'pragma busy_timeout = 5000', 'begin'])
+        await statements.run(statement, [])
+      return await work({
+        tables: tablesOn(connection),
+        all: (sql, bindings = []) => statements.all(sql, bindings),
+      })
+    } finally {
+      await statements.run('rollback', []).catch(() => undefined)
+      await statements.close()
+      await connection.close()
+    }
   }
 
   /** Rejects where the file can no longer be read. */

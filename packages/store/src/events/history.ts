@@ -30,13 +30,22 @@ export async function beginHistory(transaction: Transaction, environment: Enviro
     await beginHistoryOf(transaction, id, environment)
 }
 
-/** Begins another history on one site. */
-export async function beginHistoryOf(transaction: Transaction, site: string, environment: Environment): Promise<void> {
+/**
+ * Begins another history on one site.
+ * @param skipped how many numbers of events may have been used by the history that ends.
+ */
+export async function beginHistoryOf(
+  transaction: Transaction,
+  site: string,
+  environment: Environment,
+  actor = 'service',
+  skipped = leap,
+): Promise<void> {
   await transaction.run('update sites set epoch = ?, sequence = sequence + ? where id = ?', [
     makeId(environment).slice(10),
-    leap,
+    skipped,
     site,
   ])
-  const act = new Act(transaction, await siteWithId(transaction, site), 'service', environment)
+  const act = new Act(transaction, await siteWithId(transaction, site), actor, environment)
   await act.tell('site.restored', {}, { entries: [], paths: [], all: true })
 }

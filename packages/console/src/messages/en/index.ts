@@ -7,6 +7,7 @@ import { publishing, removal, schedules, today } from './publishing'
 import { lists, bulk, bin, tree } from './lists'
 import { translating } from './translating'
 import { ordering } from './ordering'
+import { archive } from './archive'
 import { copying } from './copying'
 import { regions } from './regions'
 import { model, options } from './model'
@@ -47,6 +48,7 @@ export const en = {
   tree,
   translating,
   ordering,
+  archive,
   copying,
   regions,
   model,
