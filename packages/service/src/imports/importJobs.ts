@@ -24,7 +24,7 @@ import { tryOrRefuse, whyNot } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { perKernel } from '../kernel/perKernel.js'
 import type { Author } from '../workingCopies/saving.js'
-import { importRow } from './importRow.js'
+import { RowImport } from './importRow.js'
 import { Lookups, lookedUpAtOnce } from './lookups.js'
 import { requireImport } from './receiving.js'
 import { futureId, planRow } from './planRow.js'
@@ -165,7 +165,8 @@ async function rowsStep(
   const lookups = isValid ? before.lookups : new Lookups(mapping)
   if (!isValid && kind === 'importCheck') await notePlanned(transaction, record, job.done, mapping, lookups)
   const outcomes: Partial<Record<RowOutcome, number>> = { ...record.outcomes }
-  const results: RowResult[] = []
+  const planned: RowResult[] = []
+  const rowImport = new RowImport(kernel, transaction, author, site.id, mapping, lookups)
   let { done } = job
   while (done < record.rows && !isOver()) {
     if (!lookups.knows(done))
@@ -173,21 +174,17 @@ async function rowsStep(
     for (const row of await importRowsFrom(transaction, record.id, done, rowsAtOnce)) {
       if (!lookups.knows(row.position)) break
       const { position } = row
-      const result =
-        kind === 'import'
-          ? await importRow(kernel, transaction, author, site.id, mapping, row, lookups)
-          : {
-              ...(await planRow(kernel, transaction, site, mapping, row, lookups)),
-              position,
-              before: null,
-              after: null,
-            }
-      results.push(result)
-      outcomes[result.outcome!] = (outcomes[result.outcome!] ?? 0) + 1
+      if (kind === 'import') await rowImport.add(row)
+      else {
+        const plan = await planRow(kernel, transaction, site, mapping, row, lookups)
+        planned.push({ ...plan, position, before: null, after: null })
+      }
       done++
       if (isOver()) break
     }
   }
+  const results = kind === 'import' ? await rowImport.results() : planned
+  for (const { outcome } of results) outcomes[outcome!] = (outcomes[outcome!] ?? 0) + 1
   await storeRowResults(transaction, record.id, results)
   const isDone = done >= record.rows
   const end = isDone ? { state: kinds[kind].after, finishedAt: kernel.at } : {}

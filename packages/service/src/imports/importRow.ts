@@ -1,9 +1,11 @@
 import {
   aimOf,
   keyOf,
+  localeTags,
   mergePatch,
   problemAt,
   readRow,
+  titleOf,
   wantedIn,
   WisteriaError,
   type NamedValues,
@@ -26,7 +28,7 @@ import { type Before } from '../entries/entryActions.js'
 import { tryOrRefuse } from '../kernel/attempt.js'
 import type { Kernel } from '../kernel/kernel.js'
 import { publishIfImmediate } from '../publishing/immediate.js'
-import { createEntry } from '../workingCopies/creating.js'
+import { createEntry, prepareEntry, storeEntries, type ReadyEntry } from '../workingCopies/creating.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { saveValues, type Author } from '../workingCopies/saving.js'
 import type { Lookups } from './lookups.js'
@@ -57,62 +59,165 @@ interface CreatedReference {
   readonly wanted: Wanted
 }
 
-/** Imports one row. A row that fails leaves nothing behind. */
-export async function importRow(
-  kernel: Kernel,
-  transaction: Transaction,
-  author: Author,
-  siteId: string,
-  mapping: ReadyMapping,
-  { position, cells }: EntryImportRow,
-  lookups: Lookups,
-): Promise<RowResult> {
-  const result = (outcome: RowOutcome, more: Partial<RowResult> = {}): RowResult => ({
-    position,
-    outcome,
-    entry: null,
-    title: '',
-    problems: [],
-    before: null,
-    after: null,
-    ...more,
-  })
-  const key = keyOf(mapping, cells)
-  const aim = aimOf(mapping, key, lookups.withKey(key))
-  if (aim.is === 'wrong') return result('failed', { problems: [aim.problem] })
-  if (aim.is === 'left') return result('left', { entry: aim.id })
-  let references: readonly CreatedReference[] = []
-  let problems: readonly RowProblem[] = []
-  const effect = await tryOrRefuse(transaction, async () => {
-    const site = await siteWithId(transaction, siteId)
-    references = await createMissing(kernel, transaction, site, author, wantedIn(mapping, cells), lookups)
-    const row = readRow(mapping, cells, (wanted) => {
-      const created = references.find((reference) => isSame(reference.wanted, wanted))
-      return created ? { id: created.id } : lookups.find(wanted)
-    })
-    problems = row.problems
-    if (problems.length > 0) throw new WisteriaError('invalid', 'Some cells are wrong.')
-    return aim.is === 'existing'
-      ? await update(kernel, transaction, site, author, mapping, aim.id, row.patch)
-      : await create(kernel, transaction, site, author, mapping, aim.id, row.patch)
-  })
-  if (effect instanceof WisteriaError)
-    return result('failed', {
-      entry: aim.is === 'existing' ? aim.id : null,
-      problems: problems.length > 0 ? problems : problemsOf(mapping, effect),
-    })
-  const { outcome, copy, title } = effect
-  for (const { wanted, id } of references) lookups.noteReference(wanted, id)
-  if (outcome === 'created') lookups.noteCreated(cells, key, copy.id)
-  const undo: RowUndo = { ...effect.undo, references: references.map(({ id, version }) => ({ id, version })) }
-  const isChanged = outcome !== 'unchanged' || references.length > 0
-  return result(outcome, {
-    entry: copy.id,
-    title,
-    before: isChanged ? JSON.stringify(undo) : null,
-    after: copy.version,
-  })
+/** A row whose entry is ready to be stored together with others. */
+interface WaitingRow {
+  readonly row: EntryImportRow
+  readonly entry: ReadyEntry
+  readonly title: string
 }
+
+/** So many new entries are stored at once. */
+const storedAtOnce = 25
+
+/**
+ * Imports rows, one after the other. New entries that depend on nothing are stored some at a time, which takes far fewer statements; what
+ * a row does is the same. A row that fails leaves nothing behind.
+ */
+export class RowImport {
+  readonly #kernel: Kernel
+  readonly #transaction: Transaction
+  readonly #author: Author
+  readonly #site: string
+  readonly #mapping: ReadyMapping
+  readonly #lookups: Lookups
+  #waiting: WaitingRow[] = []
+  /** Read since the last entry was stored. */
+  #current: Site | undefined
+  readonly #results: RowResult[] = []
+
+  constructor(
+    kernel: Kernel,
+    transaction: Transaction,
+    author: Author,
+    site: string,
+    mapping: ReadyMapping,
+    lookups: Lookups,
+  ) {
+    this.#kernel = kernel
+    this.#transaction = transaction
+    this.#author = author
+    this.#site = site
+    this.#mapping = mapping
+    this.#lookups = lookups
+  }
+
+  /** Imports a row, now or together with those after it. */
+  async add(row: EntryImportRow): Promise<void> {
+    const mapping = this.#mapping
+    const wanted = wantedIn(mapping, row.cells)
+    const key = keyOf(mapping, row.cells)
+    const matches = this.#lookups.withKey(key)
+    const ids = [...matches, ...wanted.flatMap((one) => this.#lookups.idsOf(one))]
+    // What it changes or refers to must be stored.
+    if (this.#waiting.some(({ entry }) => ids.includes(entry.id))) await this.#store()
+    const isAlone =
+      mapping.contentType.drafts === false || wanted.some((one) => one.column.create && this.#lookups.isMissing(one))
+    const aim = aimOf(mapping, key, matches)
+    if (isAlone || aim.is !== 'new') {
+      await this.#store()
+      this.#results.push(await this.#alone(row))
+    } else await this.#prepare(row, aim.id)
+    if (this.#waiting.length >= storedAtOnce) await this.#store()
+  }
+
+  /** The results of all rows, in no order. */
+  async results(): Promise<readonly RowResult[]> {
+    await this.#store()
+    return this.#results
+  }
+
+  async #prepare(row: EntryImportRow, id: string | undefined): Promise<void> {
+    const { patch, problems } = readRow(this.#mapping, row.cells, this.#lookups.find)
+    if (problems.length > 0) return void this.#results.push(resultOf(row, 'failed', { problems }))
+    const site = (this.#current ??= await siteWithId(this.#transaction, this.#site))
+    const type = this.#mapping.contentType
+    try {
+      const values = mergePatch({}, patch)
+      const entry = await prepareEntry(this.#kernel, this.#transaction, site, this.#author, {
+        type: type.name,
+        values,
+        id,
+      })
+      this.#waiting.push({ row, entry, title: titleIn(site, entry) })
+      this.#lookups.noteCreated(row.cells, keyOf(this.#mapping, row.cells), entry.id)
+    } catch (error) {
+      if (!(error instanceof WisteriaError)) throw error
+      this.#results.push(resultOf(row, 'failed', { problems: problemsOf(this.#mapping, error) }))
+    }
+  }
+
+  /** Stores the entries that wait, in one act. */
+  async #store(): Promise<void> {
+    const waiting = this.#waiting
+    this.#waiting = []
+    this.#current = undefined
+    if (waiting.length === 0) return
+    const site = await siteWithId(this.#transaction, this.#site)
+    const entries = waiting.map(({ entry }) => entry)
+    const copies = await storeEntries(this.#kernel, this.#transaction, site, this.#author, entries)
+    waiting.forEach(({ row, title }, index) => {
+      const undo: RowUndo = { isNew: true, references: [] }
+      const { id, version } = copies[index]!
+      this.#results.push(resultOf(row, 'created', { entry: id, title, before: JSON.stringify(undo), after: version }))
+    })
+  }
+
+  /** Imports a row by itself, with what it needs. */
+  async #alone(row: EntryImportRow): Promise<RowResult> {
+    const [kernel, transaction, author] = [this.#kernel, this.#transaction, this.#author]
+    const [mapping, lookups] = [this.#mapping, this.#lookups]
+    const { cells } = row
+    const key = keyOf(mapping, cells)
+    const aim = aimOf(mapping, key, lookups.withKey(key))
+    if (aim.is === 'wrong') return resultOf(row, 'failed', { problems: [aim.problem] })
+    if (aim.is === 'left') return resultOf(row, 'left', { entry: aim.id })
+    let references: readonly CreatedReference[] = []
+    let problems: readonly RowProblem[] = []
+    const effect = await tryOrRefuse(transaction, async () => {
+      const site = await siteWithId(transaction, this.#site)
+      references = await createMissing(kernel, transaction, site, author, wantedIn(mapping, cells), lookups)
+      const read = readRow(mapping, cells, (wanted) => {
+        const created = references.find((reference) => isSame(reference.wanted, wanted))
+        return created ? { id: created.id } : lookups.find(wanted)
+      })
+      problems = read.problems
+      if (problems.length > 0) throw new WisteriaError('invalid', 'Some cells are wrong.')
+      return aim.is === 'existing'
+        ? await update(kernel, transaction, site, author, mapping, aim.id, read.patch)
+        : await create(kernel, transaction, site, author, mapping, aim.id, read.patch)
+    })
+    if (effect instanceof WisteriaError)
+      return resultOf(row, 'failed', {
+        entry: aim.is === 'existing' ? aim.id : null,
+        problems: problems.length > 0 ? problems : problemsOf(mapping, effect),
+      })
+    const { outcome, copy, title } = effect
+    for (const { wanted, id } of references) lookups.noteReference(wanted, id)
+    if (outcome === 'created') lookups.noteCreated(cells, key, copy.id)
+    const undo: RowUndo = { ...effect.undo, references: references.map(({ id, version }) => ({ id, version })) }
+    const isChanged = outcome !== 'unchanged' || references.length > 0
+    return resultOf(row, outcome, {
+      entry: copy.id,
+      title,
+      before: isChanged ? JSON.stringify(undo) : null,
+      after: copy.version,
+    })
+  }
+}
+
+const resultOf = ({ position }: EntryImportRow, outcome: RowOutcome, more: Partial<RowResult> = {}): RowResult => ({
+  position,
+  outcome,
+  entry: null,
+  title: '',
+  problems: [],
+  before: null,
+  after: null,
+  ...more,
+})
+
+const titleIn = ({ settings }: Site, { type, document }: Pick<WorkingCopy, 'type' | 'document'>): string =>
+  titleOf(type, document, [settings.defaultLocale, ...localeTags(settings)])
 
 async function create(
   kernel: Kernel,
@@ -123,11 +228,10 @@ async function create(
   id: string | undefined,
   patch: NamedValues,
 ): Promise<RowEffect> {
-  const { title } = mergeValues(kernel, site, type, undefined, patch)
   const values = mergePatch({}, patch)
   const created = await createEntry(kernel, transaction, site, author, { type: type.name, values, id })
   const copy = await publishIfImmediate(kernel, transaction, site, author, created)
-  return { outcome: 'created', copy, title, undo: { isNew: true } }
+  return { outcome: 'created', copy, title: titleIn(site, created), undo: { isNew: true } }
 }
 
 async function update(

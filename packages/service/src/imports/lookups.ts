@@ -122,7 +122,7 @@ export class Lookups {
 
   /** Whether nothing has the name that a cell gives. */
   isMissing(wanted: Wanted): boolean {
-    return this.#idsOf(wanted).length === 0
+    return this.idsOf(wanted).length === 0
   }
 
   /** An entry was created for a reference. */
@@ -146,13 +146,14 @@ export class Lookups {
     }
   }
 
-  #idsOf({ is, column, text }: Wanted): readonly string[] {
+  /** What a cell names. */
+  idsOf({ is, column, text }: Wanted): readonly string[] {
     return (is === 'asset' ? this.#assets.get(text) : this.#entries.get(nameOf(column.to, text))) ?? []
   }
 
   readonly find: Find = (wanted) => {
     const { is, column } = wanted
-    const ids = this.#idsOf(wanted)
+    const ids = this.idsOf(wanted)
     const [id, ...more] = ids
     const shown = short(wanted.text)
     if (id !== undefined && more.length === 0) return { id }

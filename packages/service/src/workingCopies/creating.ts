@@ -22,11 +22,11 @@ import {
 import {
   Act,
   hasDraftAtPath,
-  insertEntry,
+  insertEntries,
   isIdTaken,
   parentPathsOf,
   workingCopyOf,
-  writeDraftRows,
+  writeDrafts,
   type CounterpartSource,
   type Site,
   type Transaction,
@@ -54,8 +54,66 @@ export async function createEntry(
   transaction: Transaction,
   site: Site,
   author: Author,
-  { type: typeName, values = {}, id, region: wanted }: NewEntry,
+  entry: NewEntry,
 ): Promise<WorkingCopy> {
+  return storeNew(kernel, transaction, site, author, await readNew(kernel, transaction, site, author, entry))
+}
+
+/** An entry that can be stored: everything that could refuse it was looked at. */
+export type ReadyEntry = Stored & { readonly id: string }
+
+/** Looks at everything that could refuse a new entry, and stores nothing. */
+export async function prepareEntry(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  entry: NewEntry,
+): Promise<ReadyEntry> {
+  const stored = await readNew(kernel, transaction, site, author, entry)
+  await requireStorable(transaction, site, author, stored, true)
+  return { ...stored, id: stored.id ?? makeId(kernel.environment) }
+}
+
+/** Stores entries that were prepared, all at once: none of them may refer to another. */
+export async function storeEntries(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  entries: readonly ReadyEntry[],
+): Promise<WorkingCopy[]> {
+  const act = new Act(transaction, site, author.actor, kernel.environment)
+  const whole = entries.map((entry) => {
+    const { type, document, copied = {} } = entry
+    const written = originsAfter(site.model, type, {}, document, {}, 1, act.at, site.settings)
+    const origins = Object.fromEntries(
+      Object.entries(written).map(([locale, units]) => [locale, { ...units, ...copied[locale] }]),
+    )
+    return { ...entry, origins }
+  })
+  const copies = await insertEntries(transaction, site, whole, author.actor, act.at)
+  const history = { layers: undefined, withdrawn: [] }
+  const drafts = copies.map((copy) => ({ ...copy, history }))
+  await writeDrafts(transaction, site, drafts, act.at)
+  await act.tellAll(
+    'entry.created',
+    copies.map((copy) => ({
+      data: { entry: { id: copy.id, type: copy.type.name }, version: copy.version },
+      change: draftChange(site, copy, undefined, { document: copy.document, history }),
+    })),
+  )
+  return copies
+}
+
+/** A new entry as it would be stored. @throws WisteriaError `invalid` or `conflict`. */
+async function readNew(
+  kernel: Kernel,
+  transaction: Transaction,
+  site: Site,
+  author: Author,
+  { type: typeName, values = {}, id, region: wanted }: NewEntry,
+): Promise<Stored> {
   const type = typeNamed(site.model, typeName)
   if (!type) {
     const names = site.model.types.map((type) => type.name)
@@ -81,7 +139,7 @@ export async function createEntry(
     withDefaults(site.model, type, read, site.settings, moment, kernel.environment.random),
   )
   const region = await regionFor(transaction, site, author, type, document, wanted)
-  return storeNew(kernel, transaction, site, author, { type, document, id, region })
+  return { type, document, id, region }
 }
 
 /** The region of a new entry, as it is stored. @throws WisteriaError `invalid`. */
@@ -157,25 +215,26 @@ async function storeNew(
   transaction: Transaction,
   site: Site,
   author: Author,
-  { type, document, id, copied = {}, region = null, counterpart, counterpartRoot }: Stored,
+  stored: Stored,
   looksAtReferences = true,
 ): Promise<WorkingCopy> {
+  await requireStorable(transaction, site, author, stored, looksAtReferences)
+  const entry = { ...stored, id: stored.id ?? makeId(kernel.environment) }
+  const [copy] = await storeEntries(kernel, transaction, site, author, [entry])
+  return copy!
+}
+
+/** @throws WisteriaError where its author may not create it, its id is taken, or it refers to what is not there. */
+async function requireStorable(
+  transaction: Transaction,
+  site: Site,
+  { caller }: Author,
+  { type, document, id, region = null }: Stored,
+  looksAtReferences: boolean,
+): Promise<void> {
   // An entry is there for all locales, whatever was written in it so far.
-  requireMay(author.caller, 'entry.write', { ...onEntry({ type, region }), shared: true })
-  const act = new Act(transaction, site, author.actor, kernel.environment)
-  const written = originsAfter(site.model, type, {}, document, {}, 1, act.at, site.settings)
-  const origins = Object.fromEntries(
-    Object.entries(written).map(([locale, units]) => [locale, { ...units, ...copied[locale] }]),
-  )
-  const head = { region, counterpart, counterpartRoot }
-  const entry = { id: id ?? makeId(kernel.environment), type, document, origins, ...head }
+  requireMay(caller, 'entry.write', { ...onEntry({ type, region }), shared: true })
   if (id !== undefined && (await isIdTaken(transaction, id)))
     throw new WisteriaError('conflict', `The id \`${id}\` is taken. Choose another, or send none.`)
-  const copy = await insertEntry(transaction, site, entry, author.actor, act.at)
-  if (looksAtReferences) await requireReferences(transaction, site, copy)
-  const history = { layers: undefined, withdrawn: [] }
-  await writeDraftRows(transaction, site, type, copy, document, history, act.at)
-  const change = draftChange(site, copy, undefined, { document, history })
-  await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version }, undefined, change)
-  return copy
+  if (looksAtReferences) await requireReferences(transaction, site, { id, type, document })
 }

@@ -256,18 +256,21 @@ export async function refreshDraft(transaction: Transaction, site: Site, id: str
 export async function requireReferences(
   transaction: Transaction,
   site: Site,
-  copy: WorkingCopy,
+  copy: Referring,
   before: Document = {},
 ): Promise<void> {
   const problems = await referenceProblems(transaction, site, copy, before)
   if (problems.length > 0) throw invalid(problems)
 }
 
+/** What has references. */
+type Referring = Pick<WorkingCopy, 'type' | 'document'> & { readonly id?: string | undefined }
+
 /** References of a working copy that are broken, or to something that the field does not accept; but for those of `before`. */
 export async function referenceProblems(
   transaction: Reader,
   site: Site,
-  copy: WorkingCopy,
+  copy: Referring,
   before: Document = {},
 ): Promise<Problem[]> {
   const locales = localeTags(site.settings)
@@ -295,7 +298,8 @@ export async function referenceProblems(
         ? []
         : tell('wrongType', `takes ${accepts.join(', ')}, and \`${target}\` is ${media}.`)
     }
-    const type = targets.types.get(target)
+    // A new entry may refer to itself.
+    const type = targets.types.get(target) ?? (target === copy.id ? copy.type : undefined)
     if (type === undefined) return tell('unknownEntry', `refers to \`${target}\`, which is no entry of this site.`)
     const isAccepted = accepts.some((name) => typeNamed(site.model, name)?.id === type.id)
     if (isAccepted) return []

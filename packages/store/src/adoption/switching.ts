@@ -1,6 +1,12 @@
 import { localeTags, makeId, typeWithId, withDefaults, WisteriaError, type Environment } from '@wisteria/core'
 import type { Reader, Transaction } from '../connection/reader.js'
-import { deleteEntriesOfType, forgetMerging, insertEntry, onlyEntryOf } from '../entries/workingCopies.js'
+import {
+  deleteEntriesOfType,
+  forgetMerging,
+  insertEntries,
+  onlyEntryOf,
+  type WorkingCopy,
+} from '../entries/workingCopies.js'
 import { Act, type PublicChange } from '../events/act.js'
 import { writeDraftRows } from '../projections/editionWriting.js'
 import { withdrawLocales } from '../publications/retiringLocales.js'
@@ -84,13 +90,8 @@ export async function makeOnlyEntries(
     const moment = { now: environment.now(), timeZone: site.settings.timeZone }
     const document = withDefaults(site.model, type, {}, site.settings, moment, environment.random)
     const act = new Act(transaction, await siteWithId(transaction, site.id), actor, environment)
-    const copy = await insertEntry(
-      transaction,
-      site,
-      { id: makeId(environment), type, document, origins: {} },
-      actor,
-      act.at,
-    )
+    const entry = { id: makeId(environment), type, document, origins: {} }
+    const [copy] = (await insertEntries(transaction, site, [entry], actor, act.at)) as [WorkingCopy]
     await writeDraftRows(transaction, site, type, copy, document, { layers: undefined, withdrawn: [] }, act.at)
     await act.tell('entry.created', { entry: { id: copy.id, type: type.name }, version: copy.version })
   }

@@ -1,4 +1,4 @@
-import { changeMeets, makeId, readChangeCondition, scopeOf, type Data } from '@wisteria/core'
+import { changeMeets, makeId, readChangeCondition, scopeOf, type Data, type Environment } from '@wisteria/core'
 import type { Subscriber, ToldEvent, Transaction } from '../connection/reader.js'
 import { automationsFor, type StoredAutomation } from './automations.js'
 import { insertRun } from './runs.js'
@@ -16,15 +16,27 @@ const prefix = 'automation:'
 export const actorOfAutomation = (id: string): string => `${prefix}${id}`
 
 /** Starts every automation that waits for an event, but those that led to it: an automation never runs in a circle. */
-export const startAutomations: Subscriber = async (transaction, event, environment) => {
-  if (!event.type.startsWith('entry.') || !event.data.entry) return
+export const startAutomations: Subscriber = async (transaction, events, environment) => {
+  const [{ site, type }] = events
+  if (!type.startsWith('entry.')) return
+  const waiting = await automationsFor(transaction, site.id, type)
+  if (waiting.length === 0) return
+  for (const event of events) await startBy(transaction, event, environment, waiting)
+}
+
+async function startBy(
+  transaction: Transaction,
+  event: ToldEvent,
+  environment: Environment,
+  waiting: readonly StoredAutomation[],
+): Promise<void> {
+  if (!event.data.entry) return
   const { site, data, actor } = event
   const cause = [
     ...(causes.get(transaction) ?? []),
     // What it scheduled, or ordered, happens later.
     ...(actor.startsWith(prefix) ? [actor.slice(prefix.length)] : []),
   ]
-  const waiting = await automationsFor(transaction, site.id, event.type)
   for (const automation of waiting) {
     if (cause.includes(automation.id) || !wants(automation, event, environment.now())) continue
     const locale = data.locales?.find((tag) => tag !== '') ?? site.settings.defaultLocale

@@ -48,5 +48,9 @@ export interface ToldEvent {
   readonly isPublic: boolean
 }
 
-/** Work for every event, in its transaction: for example, rows of a queue. */
-export type Subscriber = (transaction: Transaction, event: ToldEvent, environment: Environment) => Promise<void>
+/** Work for every event, in its transaction: for example, rows of a queue. Those that come together are of one site and one type. */
+export type Subscriber = (
+  transaction: Transaction,
+  events: readonly [ToldEvent, ...ToldEvent[]],
+  environment: Environment,
+) => Promise<void>

@@ -117,71 +117,83 @@ export async function workingCopiesOf(
 const counterpartIn = (row: Pick<EntryRow, 'counterpart_of' | 'counterpart_revision'>): CounterpartSource | null =>
   row.counterpart_of === null ? null : { of: row.counterpart_of, revision: row.counterpart_revision! }
 
-export async function insertEntry(
+/** An entry before it is stored. */
+export interface NewEntry {
+  readonly id: string
+  readonly type: ContentType
+  readonly document: Document
+  readonly origins: Origins
+  readonly region?: string | null | undefined
+  readonly counterpart?: CounterpartSource | null | undefined
+  readonly counterpartRoot?: string | null | undefined
+}
+
+/** Stores entries with their first revisions, all at once. */
+export async function insertEntries(
   transaction: Transaction,
   site: Site,
-  entry: {
-    readonly id: string
-    readonly type: ContentType
-    readonly document: Document
-    readonly origins: Origins
-    readonly region?: string | null | undefined
-    readonly counterpart?: CounterpartSource | null | undefined
-    readonly counterpartRoot?: string | null | undefined
-  },
+  entries: readonly NewEntry[],
   author: string,
   at: string,
-): Promise<WorkingCopy> {
-  const { id, type, document, origins, region = null, counterpart = null, counterpartRoot = null } = entry
-  await transaction.tables.entries.create({
-    id,
-    site: site.id,
-    type: type.id,
-    version: 1,
-    revision: 1,
-    created_at: at,
-    created_by: author,
-    updated_at: at,
-    updated_by: author,
-    mergeable_from: 1,
-    archived_at: null,
-    deleted_at: null,
-    deleted_by: null,
-    region,
-    counterpart_of: counterpart?.of ?? null,
-    counterpart_root: counterpartRoot,
-    counterpart_revision: counterpart?.revision ?? null,
-  })
-  await transaction.tables.revisions.create({
-    entry: id,
-    number: 1,
-    site: site.id,
-    document: JSON.stringify(document),
-    model_version: site.model.version,
-    version: 1,
-    author,
-    created_at: at,
-    updated_at: at,
-    sealed_at: null,
-    origins: JSON.stringify(origins),
-  })
-  return {
-    id,
-    type,
-    version: 1,
-    revision: 1,
-    document,
-    origins,
-    createdAt: at,
-    createdBy: author,
-    updatedAt: at,
-    updatedBy: author,
-    archivedAt: null,
-    region,
-    counterpart,
-    counterpartRoot,
-    newest: { author, updatedAt: at, sealedAt: null },
+): Promise<WorkingCopy[]> {
+  const heads: EntryRow[] = []
+  const first: RevisionRow[] = []
+  const copies: WorkingCopy[] = []
+  for (const entry of entries) {
+    const { id, type, document, origins, region = null, counterpart = null, counterpartRoot = null } = entry
+    heads.push({
+      id,
+      site: site.id,
+      type: type.id,
+      version: 1,
+      revision: 1,
+      created_at: at,
+      created_by: author,
+      updated_at: at,
+      updated_by: author,
+      mergeable_from: 1,
+      archived_at: null,
+      deleted_at: null,
+      deleted_by: null,
+      region,
+      counterpart_of: counterpart?.of ?? null,
+      counterpart_root: counterpartRoot,
+      counterpart_revision: counterpart?.revision ?? null,
+    })
+    first.push({
+      entry: id,
+      number: 1,
+      site: site.id,
+      document: JSON.stringify(document),
+      model_version: site.model.version,
+      version: 1,
+      author,
+      created_at: at,
+      updated_at: at,
+      sealed_at: null,
+      origins: JSON.stringify(origins),
+    })
+    copies.push({
+      id,
+      type,
+      version: 1,
+      revision: 1,
+      document,
+      origins,
+      createdAt: at,
+      createdBy: author,
+      updatedAt: at,
+      updatedBy: author,
+      archivedAt: null,
+      region,
+      counterpart,
+      counterpartRoot,
+      newest: { author, updatedAt: at, sealedAt: null },
+    })
   }
+  await insertMany(transaction, 'entries', heads)
+  await insertMany(transaction, 'revisions', first)
+  return copies
 }
 
 /**

@@ -11,7 +11,8 @@ import {
   type EventType,
   type Environment,
 } from '@wisteria/core'
-import type { Transaction } from '../connection/reader.js'
+import { insertMany } from '../connection/inserting.js'
+import type { ToldEvent, Transaction } from '../connection/reader.js'
 import type { Site } from '../sites/sites.js'
 
 /** Something public that an act changed. */
@@ -68,7 +69,7 @@ export class Act {
     change?: () => EntryChange,
   ): Promise<void> {
     const { site } = this
-    const { sequence, publicGeneration } = await this.#count(affects !== undefined)
+    const { sequence, publicGeneration } = await this.#count(1, affects !== undefined)
     let told: EventData = data
     if (affects) {
       const affected: Affected = {
@@ -81,34 +82,60 @@ export class Act {
       }
       told = { ...data, publicGeneration, affected }
     }
-    const entry = data.entry?.id ?? null
-    await this.#transaction.run(
-      'insert into events (site, sequence, id, type, time, actor, action, entry, data) values (?, ?, ?, ?, ?, ?, ?, ?, ?)',
-      [
-        site.id,
-        sequence,
-        makeId(this.#environment),
-        type,
-        this.at,
-        this.actor,
-        this.action,
-        entry,
-        JSON.stringify(told),
-      ],
-    )
-    const { action, actor, at } = this
-    const event = { site, sequence, type, actor, action, data: told, change, at, isPublic: affects !== undefined }
-    for (const tellSubscriber of this.#transaction.subscribers)
-      await tellSubscriber(this.#transaction, event, this.#environment)
+    await this.#record([this.#event(type, sequence, told, change, affects !== undefined)])
   }
 
-  /** Counts an event, and the first public change of the act. @returns the event's number, and the public generation. */
-  async #count(isPublic: boolean): Promise<{ sequence: number; publicGeneration: string }> {
+  /** Records events of one type that change nothing for published readers, all at once, in their order. */
+  async tellAll(
+    type: EventType,
+    all: readonly { readonly data: EventData; readonly change?: () => EntryChange }[],
+  ): Promise<void> {
+    const { sequence } = await this.#count(all.length, false)
+    const before = sequence - all.length
+    const [first, ...others] = all.map(({ data, change }, index) =>
+      this.#event(type, before + index + 1, data, change, false),
+    )
+    if (first) await this.#record([first, ...others])
+  }
+
+  #event(
+    type: EventType,
+    sequence: number,
+    data: EventData,
+    change: (() => EntryChange) | undefined,
+    isPublic: boolean,
+  ): ToldEvent {
+    const { site, action, actor, at } = this
+    return { site, sequence, type, actor, action, data, change, at, isPublic }
+  }
+
+  async #record(events: readonly [ToldEvent, ...ToldEvent[]]): Promise<void> {
+    await insertMany(
+      this.#transaction,
+      'events',
+      events.map(({ sequence, type, data }) => ({
+        site: this.site.id,
+        sequence,
+        id: makeId(this.#environment),
+        type,
+        time: this.at,
+        actor: this.actor,
+        action: this.action,
+        entry: data.entry?.id ?? null,
+        data: JSON.stringify(data),
+      })),
+    )
+    for (const tellSubscriber of this.#transaction.subscribers)
+      await tellSubscriber(this.#transaction, events, this.#environment)
+  }
+
+  /** Counts events, and the first public change of the act. @returns the last one's number, and the public generation. */
+  async #count(events: number, isPublic: boolean): Promise<{ sequence: number; publicGeneration: string }> {
     const moves = isPublic && !this.#moved
     if (moves) this.#moved = true
     const [row] = await this.#transaction.all<{ sequence: number; generation: number; epoch: string }>(
-      'update sites set sequence = sequence + 1, generation = generation + ? where id = ? returning sequence, generation, epoch',
-      [moves ? 1 : 0, this.site.id],
+      'update sites set sequence = sequence + ?, generation = generation + ? where id = ? returning sequence, generation, epoch',
+      [events, moves ? 1 : 0, this.site.id],
     )
     const { sequence, generation, epoch } = row!
     this.#sequence = sequence

@@ -106,15 +106,36 @@ export async function writeDraftRows(
   history: PublicHistory,
   at: string,
 ): Promise<DraftStanding> {
-  const [standing] = await projectDrafts(transaction, site, [{ ...entry, type, document, history }], at)
-  const next = nextOf(site, type)
-  if (next) {
-    const layers = history.layers && upgradeLayers(next.site, next.type, history.layers, site.model.version)
-    const upgraded = upgradeDocument(next.site.model, next.type, document, site.model.version)
-    const draft = { ...entry, type: next.type, document: upgraded, history: { ...history, layers } }
-    await projectDrafts(transaction, next.site, [draft], at, site.projection)
-  }
+  const [standing] = await writeDrafts(transaction, site, [{ ...entry, type, document, history }], at)
   return standing!
+}
+
+/** Rebuilds the rows of the draft edition of some entries; none of them may be the parent of another. @returns their states. */
+export async function writeDrafts(
+  transaction: Transaction,
+  site: Site,
+  entries: readonly ToDraft[],
+  at: string,
+): Promise<DraftStanding[]> {
+  const standings = await projectDrafts(transaction, site, entries, at)
+  const upgraded = entries.flatMap((entry): ToDraft[] => {
+    const next = nextOf(site, entry.type)
+    if (!next) return []
+    const { document, history } = entry
+    return [
+      {
+        ...entry,
+        type: next.type,
+        document: upgradeDocument(next.site.model, next.type, document, site.model.version),
+        history: {
+          ...history,
+          layers: history.layers && upgradeLayers(next.site, next.type, history.layers, site.model.version),
+        },
+      },
+    ]
+  })
+  if (site.next && upgraded.length > 0) await projectDrafts(transaction, site.next, upgraded, at, site.projection)
+  return standings
 }
 
 /** An entry whose draft rows are to be written. */

@@ -1,5 +1,5 @@
-import { changeMeets, makeId, mostMerged, readChangeCondition, type Merge } from '@wisteria/core'
-import type { Subscriber, ToldEvent } from '../connection/reader.js'
+import { changeMeets, makeId, mostMerged, readChangeCondition, type Environment, type Merge } from '@wisteria/core'
+import type { Subscriber, ToldEvent, Transaction } from '../connection/reader.js'
 
 /** A webhook that may get an event. */
 interface Candidate {
@@ -13,12 +13,23 @@ interface Candidate {
  * number of statements. A delivery is the head of its queue when no other of its webhook and entry waits. An event joins the
  * newest delivery of its queue where both go out together: saves of an entry, and what a webhook wants merged.
  */
-export const queueDeliveries: Subscriber = async (transaction, event, environment) => {
+export const queueDeliveries: Subscriber = async (transaction, events, environment) => {
+  const [first] = events
   const candidates = await transaction.all<Candidate>(
     `select id, condition, merge from webhooks where site = ?1 and enabled = 1
        and (events = '[]' and ?2 or exists (select 1 from json_each(events) where value = ?3)) order by id`,
-    [event.site.id, event.isPublic ? 1 : 0, event.type],
+    [first.site.id, first.isPublic ? 1 : 0, first.type],
   )
+  if (candidates.length === 0) return
+  for (const event of events) await queueEvent(transaction, event, environment, candidates)
+}
+
+async function queueEvent(
+  transaction: Transaction,
+  event: ToldEvent,
+  environment: Environment,
+  candidates: readonly Candidate[],
+): Promise<void> {
   const wanted = candidates.filter(({ condition }) => meets(condition, event, environment.now()))
   if (wanted.length === 0) return
   const queues = wanted.map(({ id, merge }) => ({
@@ -55,7 +66,7 @@ function meets(condition: string | null, { data, change, site }: ToldEvent, now:
 
 /** Adds an event to deliveries that nobody has tried to send. @returns the webhooks that have it now. */
 async function join(
-  transaction: Parameters<Subscriber>[0],
+  transaction: Transaction,
   { type, sequence, action, site }: ToldEvent,
   queues: readonly { readonly webhook: string; readonly entry: string; readonly merge: Merge }[],
 ): Promise<ReadonlySet<string>> {
