@@ -4,6 +4,7 @@ import { join } from 'node:path'
 import { fieldKinds, withLocale, withoutLocale } from '@wisteria/core'
 import { Database } from '@wisteria/store'
 import fc from 'fast-check'
+import { strToU8, zipSync } from 'fflate'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { often } from './support/length.js'
 import { mutated } from './support/mutations.js'
@@ -284,6 +285,7 @@ describe('the OpenAPI document of the Edit API', () => {
     await owner.translations.import(imported.id)
     const table = await owner.imports.read(new Blob(['town,bad\nHarle,x\n']), { type: 'museum', name: 'museums.csv' })
     await owner.imports.setMapping(table.id, table.mapping!)
+    await owner.imports.setFiles(table.id, new Blob([new Uint8Array(zipSync({ 'notes.txt': strToU8('Notes.') }))]))
     await owner.imports.preview(table.id)
     for (const work of ['check', 'run', 'undo'] as const) {
       await owner.waitFor(await owner.imports[work](table.id))

@@ -504,6 +504,7 @@ describe('what was done in the console, as a command and as a request', () => {
         // The command reads a file, says where its columns go, and imports it.
         'POST /imports',
         'PUT /imports/x/mapping',
+        'PUT /imports/x/files',
         'POST /imports/x/check',
         'POST /imports/x/run',
         // The command keeps the mapping of an import.

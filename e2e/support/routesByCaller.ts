@@ -200,6 +200,7 @@ export const routesByCaller: readonly { readonly letsIn: readonly string[]; read
       'POST /edit/v1/sites/{site}/imports',
       'DELETE /edit/v1/sites/{site}/imports/{import}',
       'PUT /edit/v1/sites/{site}/imports/{import}/mapping',
+      'PUT /edit/v1/sites/{site}/imports/{import}/files',
       'POST /edit/v1/sites/{site}/imports/{import}/check',
       'POST /edit/v1/sites/{site}/imports/{import}/run',
       'POST /edit/v1/sites/{site}/imports/{import}/undo',

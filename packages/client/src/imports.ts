@@ -28,6 +28,8 @@ export interface EntryImportView {
   readonly actor: string
   readonly createdAt: string
   readonly finishedAt: string | null
+  /** How many files came with it in a ZIP file; null where none did. */
+  readonly files: number | null
 }
 
 /** A row of it. */
@@ -102,6 +104,9 @@ export class Imports {
   /** Says where its columns go. */
   setMapping = (id: string, mapping: MappingGiven) =>
     this.#call<EntryImportView>({ method: 'PUT', path: `${at(id)}/mapping`, body: mapping })
+  /** Stores a ZIP file with the files that its rows name. */
+  setFiles = (id: string, zip: Blob) =>
+    this.#call<EntryImportView>({ method: 'PUT', path: `${at(id)}/files`, file: zip, isLong: 'transfer' })
   /** The first rows as they would become now. */
   preview = (id: string, query: { readonly first?: number; readonly after?: number } = {}) =>
     this.#call<{ readonly rows: readonly PlannedImportRow[] }>({ path: `${at(id)}/preview`, query: { ...query } })

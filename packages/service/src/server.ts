@@ -29,6 +29,7 @@ import { watchBodies } from './http/bodies.js'
 import { archiveImportJob } from './archives/importJob.js'
 import { tidyArchives } from './archives/receiving.js'
 import { localeForgettingJob } from './sites/forgetLocaleJob.js'
+import { tidyImportFiles } from './imports/files.js'
 import { importJobs } from './imports/importJobs.js'
 import { siteCopyJob } from './copying/copyJob.js'
 import { counterpartJob } from './counterparts/counterpartJob.js'
@@ -275,6 +276,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
       await inPieces((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))
     while ((await kernel.write((transaction) => emptyBin(transaction, daysAgo(binKeptDays), 100))) > 0) continue
     await forgetFiles(kernel)
+    await tidyImportFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)
   } catch (error) {
     kernel.logger.error({ err: error }, 'tidying up failed')

@@ -42,6 +42,7 @@ export * from './events/eventLog.js'
 export * from './lists/savedViews.js'
 export * from './previews/frontEnds.js'
 export * from './imports/imports.js'
+export * from './imports/importFiles.js'
 export * from './automations/automations.js'
 export {
   type RunProgress,

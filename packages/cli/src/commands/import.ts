@@ -25,6 +25,7 @@ interface FileOptions extends Json {
   readonly encoding?: string
   readonly delimiter?: string
   readonly sheet?: string
+  readonly files?: string
 }
 
 /** Adds the options of how a file is read and where its columns go. */
@@ -43,11 +44,12 @@ const withFile = (command: Command): Command =>
     .option('--encoding <name>', 'e.g. utf-8 or windows-1252')
     .option('--delimiter <sign>', 'of CSV')
     .option('--sheet <name>', 'of a workbook')
+    .option('--files <zip>', 'a ZIP file with the files that cells name by path or name')
     .option('--json', 'print JSON')
 
 /** Reads a file, and says where its columns go as the options do. */
 async function readTable(editor: Editor, file: string, options: FileOptions): Promise<EntryImportView> {
-  const { type, mapping, mappingFile, format, encoding, delimiter, sheet } = options
+  const { type, mapping, mappingFile, format, encoding, delimiter, sheet, files } = options
   if (mapping !== undefined && mappingFile !== undefined)
     throw new UsageError('Say --mapping or --mapping-file, not both.')
   const read = await editor.imports.read(await readFileAsBlob(file), {
@@ -59,11 +61,12 @@ async function readTable(editor: Editor, file: string, options: FileOptions): Pr
     delimiter: delimiter === '\\t' ? '\t' : delimiter,
     sheet,
   })
+  if (files !== undefined) await editor.imports.setFiles(read.id, await readFileAsBlob(files))
   const { key, mode, dates, decimal, emptyClears } = options
   const said = { key, mode, dates, decimal, emptyClears }
   const given = mappingFile === undefined ? read.mapping : (readMap(mappingFile) as unknown as MappingGiven)
   const isChanged = mappingFile !== undefined || Object.values(said).some((value) => value !== undefined)
-  if (!isChanged) return read
+  if (!isChanged) return files === undefined ? read : editor.imports.get(read.id)
   if (!given) throw new UsageError('No type fits the heads of its columns. Say where they go with --mapping-file.')
   const changes = Object.fromEntries(Object.entries(said).filter(([, value]) => value !== undefined))
   return editor.imports.setMapping(read.id, { ...given, ...changes })
@@ -81,7 +84,8 @@ const sourceOf = ({ source }: EntryImportView): string =>
 
 /** Where its columns go, and how cells are read. */
 function printMapping(read: EntryImportView): void {
-  print(`${read.name}: ${read.rows} ${read.rows === 1 ? 'row' : 'rows'} (${sourceOf(read)})`)
+  const files = read.files === null ? '' : `, with ${read.files} ${read.files === 1 ? 'file' : 'files'}`
+  print(`${read.name}: ${read.rows} ${read.rows === 1 ? 'row' : 'rows'} (${sourceOf(read)})${files}`)
   const { mapping } = read
   if (!mapping) return print(`No type fits its heads: ${read.heads.join(', ')}`)
   const places = new Map(mapping.columns.map((column) => [column.from, column]))

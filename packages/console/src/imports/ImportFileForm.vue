@@ -1,8 +1,9 @@
 <script setup lang="ts">
 import type { EntryImportView, KeptMappingView } from '@wisteria/client'
 import { importableTypes } from '@wisteria/core'
-import { ElButton, ElInput, ElOption, ElSelect } from 'element-plus'
-import { computed, reactive, shallowRef, useTemplateRef, watch } from 'vue'
+import { ElInput, ElOption, ElSelect } from 'element-plus'
+import { computed, reactive, shallowRef, watch } from 'vue'
+import FileButton from '../components/FileButton.vue'
 import { t } from '../messages'
 import { useSending } from '../sending'
 import type { Site } from '../session'
@@ -15,7 +16,6 @@ const emit = defineEmits<{ read: [entryImport: EntryImportView] }>()
 
 const encodings = ['utf-8', 'windows-1252', 'iso-8859-15', 'windows-1250', 'utf-16le', 'macintosh']
 const delimiters = [',', ';', '\t', '|']
-const picker = useTemplateRef<HTMLInputElement>('picker')
 const file = shallowRef<File>()
 const form = reactive({ type: '', mapping: '', encoding: '', delimiter: '', sheet: '' })
 const types = computed(() => importableTypes(site.model))
@@ -23,8 +23,8 @@ const isText = computed(() => file.value !== undefined && !/\.xlsx$/i.test(file.
 const { problems, isBusy, send } = useSending()
 watch(open, (isOpen) => isOpen && (problems.value = []))
 
-function take({ target }: Event): void {
-  file.value = (target as HTMLInputElement).files?.[0]
+function take(chosen: File): void {
+  file.value = chosen
   problems.value = []
 }
 async function read(): Promise<void> {
@@ -57,17 +57,8 @@ async function read(): Promise<void> {
   >
     <span class="label">{{ t('imports.file') }}</span>
     <span class="chosen">
-      <ElButton @click="picker?.click()">{{ t('imports.choose') }}</ElButton>
+      <FileButton :label="t('imports.choose')" accept=".csv,.tsv,.txt,.xlsx,.json,.jsonl,.ndjson" @choose="take" />
       <bdi>{{ file?.name ?? t('imports.noFile') }}</bdi>
-      <input
-        ref="picker"
-        type="file"
-        class="visually-hidden"
-        tabindex="-1"
-        accept=".csv,.tsv,.txt,.xlsx,.json,.jsonl,.ndjson"
-        :aria-label="t('imports.choose')"
-        @change="take"
-      />
     </span>
     <label for="import-type">{{ t('imports.type') }}</label>
     <ElSelect id="import-type" v-model="form.type" :empty-values="[null]" filterable>

@@ -1,7 +1,8 @@
 <script setup lang="ts">
 import type { ArchiveContent, ArchiveHead, Job } from '@wisteria/client'
 import { ElButton, ElCheckbox, ElRadio, ElRadioGroup } from 'element-plus'
-import { computed, ref, shallowRef, useTemplateRef } from 'vue'
+import { computed, ref, shallowRef } from 'vue'
+import FileButton from '../components/FileButton.vue'
 import JobProgress from '../components/JobProgress.vue'
 import StripBar from '../components/StripBar.vue'
 import { messageOf, t } from '../messages'
@@ -15,7 +16,6 @@ import { moment } from '../times'
 const props = defineProps<{ site: string }>()
 const { site, trouble, load } = useSettings(props.site, () => Promise.resolve(true))
 const content = ref<ArchiveContent>('everything')
-const picker = useTemplateRef<HTMLInputElement>('picker')
 const file = shallowRef<File>()
 const archive = shallowRef<ArchiveHead>()
 const newIds = ref(false)
@@ -40,8 +40,8 @@ async function look(): Promise<void> {
     isBusy.value = false
   }
 }
-function take({ target }: Event): void {
-  file.value = (target as HTMLInputElement).files?.[0]
+function take(chosen: File): void {
+  file.value = chosen
   void look()
 }
 async function importArchive(): Promise<void> {
@@ -91,17 +91,8 @@ async function importArchive(): Promise<void> {
         <template v-else>
           <p>{{ t('archive.importExplained') }}</p>
           <p class="chosen">
-            <ElButton :disabled="isBusy" @click="picker?.click()">{{ t('archive.choose') }}</ElButton>
+            <FileButton :label="t('archive.choose')" accept=".zip,application/zip" :disabled="isBusy" @choose="take" />
             <bdi>{{ file?.name ?? t('imports.noFile') }}</bdi>
-            <input
-              ref="picker"
-              type="file"
-              class="visually-hidden"
-              tabindex="-1"
-              accept=".zip,application/zip"
-              :aria-label="t('archive.choose')"
-              @change="take"
-            />
           </p>
           <p>
             <ElCheckbox v-model="newIds" :disabled="isBusy" @change="look">{{ t('archive.newIds') }}</ElCheckbox>

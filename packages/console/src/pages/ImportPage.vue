@@ -6,6 +6,7 @@ import { computed, onUnmounted, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import ConfirmButton from '../components/ConfirmButton.vue'
 import EntryLink from '../components/EntryLink.vue'
+import FileButton from '../components/FileButton.vue'
 import JobProgress from '../components/JobProgress.vue'
 import PageTrouble from '../components/PageTrouble.vue'
 import RowTable from '../components/RowTable.vue'
@@ -103,6 +104,24 @@ async function begin(work: 'check' | 'run' | 'undo'): Promise<void> {
     problems.value = messagesOf(error)
   }
 }
+/** Stands for the id of what the import would create. */
+const future = JSON.stringify('0'.repeat(20))
+const valuesInWords = ({ values }: PlannedImportRow): string =>
+  JSON.stringify(values).replaceAll(future, t('imports.toCome'))
+const isSending = ref(false)
+/** Sends a ZIP file with the files that cells name. */
+async function sendFiles(zip: File): Promise<void> {
+  problems.value = []
+  isSending.value = true
+  try {
+    await site.value!.editor.imports.setFiles(props.id, zip)
+    await load()
+  } catch (error) {
+    problems.value = messagesOf(error)
+  } finally {
+    isSending.value = false
+  }
+}
 const stop = () =>
   site.value!.editor.stopJob(job.value!.id).catch((error: unknown) => (problems.value = messagesOf(error)))
 async function remove(): Promise<void> {
@@ -135,7 +154,9 @@ async function keep(): Promise<void> {
     <PageTrouble v-if="trouble" :error="trouble" @again="load" />
     <div v-else-if="site && content" class="paper scroll" tabindex="0" role="region" :aria-label="content.name">
       <p>
-        {{ sourceInWords(content) }}. {{ t(`imports.states.${content.state}`)
+        {{ sourceInWords(content) }}.
+        <template v-if="content.files !== null">{{ t('imports.withFiles', { n: content.files }) }}. </template
+        >{{ t(`imports.states.${content.state}`)
         }}<template v-for="({ outcome, words }, index) in outcomesInWords(content)" :key="outcome"
           >{{ index > 0 ? ', ' : ': ' }}<b :class="{ 'error-text': outcome === 'failed' }">{{ words }}</b></template
         >.
@@ -145,6 +166,14 @@ async function keep(): Promise<void> {
       </p>
       <p v-if="mayWrite && !job" class="tools">
         <ElButton v-if="chosen" size="small" @click="isKeeping = true">{{ t('imports.keepMore') }}</ElButton>
+        <FileButton
+          v-if="chosen && isOpen(content)"
+          size="small"
+          :label="t('imports.addFiles')"
+          accept=".zip,application/zip"
+          :disabled="isSending"
+          @choose="sendFiles"
+        />
         <ConfirmButton
           v-if="['done', 'stopped', 'undone'].includes(content.state)"
           :label="t('imports.undoMore')"
@@ -212,7 +241,7 @@ async function keep(): Promise<void> {
                 <template v-if="row.problems.length === 0">
                   <EntryLink v-if="row.entry" :id="row.entry" class="serif" :site="props.site" :title="row.title" />
                   <span v-else class="serif" dir="auto">{{ row.title || t('common.noName') }}</span>
-                  <code class="values">{{ JSON.stringify(row.values) }}</code>
+                  <code class="values">{{ valuesInWords(row) }}</code>
                 </template>
                 <span v-for="problem in row.problems" v-else :key="problem.message" class="error-text problem"
                   ><bdi>{{ problem.column }}</bdi

@@ -65,6 +65,9 @@ const partsOf = ({ separator = '\n' }: ReadyColumn, cell: Cell): Cell[] =>
         .filter((part) => part !== '')
     : [cell]
 
+/** Whether a text that names a file is an address to fetch it from. */
+export const isAddress = (text: string): boolean => /^https?:\/\/\S+$/i.test(text)
+
 /** The entries and files that a row names, to be found before it is read. */
 export const wantedIn = (mapping: ReadyMapping, cells: readonly Cell[]): Wanted[] =>
   mapping.columns.flatMap((column) => {

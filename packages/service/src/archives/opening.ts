@@ -25,7 +25,7 @@ import {
   type ArchiveHead,
   type ArchivePerson,
 } from './form.js'
-import { ZipReading } from './zip.js'
+import { ZipReading } from '../assets/zip.js'
 
 /** The most bytes of what is read as a whole: the head, and the small parts. */
 const maxWhole = 200_000_000

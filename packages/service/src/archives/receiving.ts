@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs'
 import { mkdir, readdir, rm } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { Transform, type Readable } from 'node:stream'
+import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { makeId, WisteriaError } from '@wisteria/core'
 import {
@@ -20,6 +20,7 @@ import {
   type Transaction,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { limitBytes } from '../kernel/limitBytes.js'
 import type { ArchiveContent, ArchiveHead } from './form.js'
 import { Archive, siteIn } from './opening.js'
 
@@ -79,7 +80,9 @@ export async function receiveArchive(
   const discard = (): Promise<void> => rm(path, { force: true })
   await mkdir(dirname(path), { recursive: true })
   try {
-    await pipeline(file, limit(kernel), createWriteStream(path))
+    const { maxArchive } = kernel.options
+    const most = `An archive has at most ${maxArchive} MB here; \`--max-archive\` says how many.`
+    await pipeline(file, limitBytes(maxArchive * 1e6, most), createWriteStream(path))
     const archive = await Archive.open(path)
     try {
       if (!newIds) await requireFreeIds(kernel.database, archive)
@@ -168,23 +171,6 @@ async function requireFreeIds(reader: Reader, archive: Archive): Promise<void> {
       if (taken !== undefined) throw idTaken(table, taken)
     }
   }
-}
-
-function limit(kernel: Kernel): Transform {
-  const most = kernel.options.maxArchive
-  let size = 0
-  return new Transform({
-    transform(chunk: Buffer, _, done) {
-      size += chunk.length
-      const isOver = size > most * 1_000_000
-      done(
-        isOver
-          ? new WisteriaError('tooLarge', `An archive has at most ${most} MB here; \`--max-archive\` says how many.`)
-          : null,
-        chunk,
-      )
-    },
-  })
 }
 
 /** At the start: deletes archives whose import has ended. */

@@ -4,7 +4,6 @@ import {
   Act,
   changeAsset,
   deleteAsset,
-  insertAsset,
   listAssets,
   shownChange,
   referrersOf,
@@ -17,6 +16,7 @@ import { titlesIn } from '../kernel/holders.js'
 import { readCursor, writeCursor } from '../kernel/cursor.js'
 import { meetsIfNoneMatch } from '../kernel/entityTags.js'
 import { requireMay } from '../kernel/permission.js'
+import { addAsset } from './adding.js'
 import { changeTexts } from './origins.js'
 import { route, type Answer, type Route, type SiteRequest } from '../kernel/route.js'
 import { blobsOf } from './blobs.js'
@@ -48,36 +48,15 @@ function requireLocales(site: Site, asked: readonly string[]): void {
     throw new WisteriaError('invalid', `\`${unknown}\` is not a locale of this site (${tags.join(', ')}).`)
 }
 
-async function addAsset(
+async function answerAdded(
   request: Pick<SiteRequest, 'kernel' | 'site' | 'actor' | 'write'>,
   name: string,
   alt: Readonly<Record<string, string>>,
   file: KeptFile,
 ): Promise<Answer> {
-  const { kernel, site } = request
+  const { kernel, site, actor } = request
   return request.write(async (transaction) => {
-    const act = new Act(transaction, await siteWithId(transaction, site.id), request.actor, kernel.environment)
-    const asset: Asset = {
-      id: makeId(kernel.environment),
-      site: site.id,
-      name,
-      mediaType: file.mediaType,
-      size: file.size,
-      hash: file.hash,
-      width: file.width ?? null,
-      height: file.height ?? null,
-      alt,
-      title: {},
-      caption: {},
-      focalPoint: null,
-      origins: null,
-      createdAt: act.at,
-      createdBy: request.actor,
-      updatedAt: act.at,
-      revision: 1,
-    }
-    await insertAsset(transaction, asset)
-    await act.tell('asset.added', { asset: { id: asset.id, name } })
+    const asset = await addAsset(kernel, transaction, site, actor, { name, alt, file })
     return {
       status: 201,
       body: assetView(kernel, site, asset),
@@ -141,7 +120,7 @@ export const assetRoutes: readonly Route[] = [
       requireLocales(site, Object.keys(body.alt))
       requireMay(request.caller, 'entry.write', { locales: Object.keys(body.alt) })
       const file = await keepFile(kernel, body.name, Readable.from([Buffer.from(body.content, 'base64')]))
-      return addAsset(request, body.name, body.alt, file)
+      return answerAdded(request, body.name, body.alt, file)
     },
   }),
   route({
@@ -154,7 +133,7 @@ export const assetRoutes: readonly Route[] = [
     handle: async (request) => {
       const { name } = request.query
       const file = await keepFile(request.kernel, name, request.file, Number(request.headers['content-length'] ?? 0))
-      return addAsset(request, name, {}, file)
+      return answerAdded(request, name, {}, file)
     },
   }),
   route({

@@ -1,6 +1,7 @@
 import { keyOf, readMapping, WisteriaError, type ReadyMapping, type RowOutcome } from '@wisteria/core'
 import {
   changeImport,
+  changeJobMessage,
   endJob,
   importRowsBefore,
   importRowsFrom,
@@ -25,9 +26,10 @@ import type { Kernel } from '../kernel/kernel.js'
 import { perKernel } from '../kernel/perKernel.js'
 import type { Author } from '../workingCopies/saving.js'
 import { RowImport } from './importRow.js'
-import { Lookups, lookedUpAtOnce } from './lookups.js'
+import { fetchFiles, namesFiles, noteFiles } from './files.js'
+import { futureId, Lookups, lookedUpAtOnce } from './lookups.js'
 import { requireImport } from './receiving.js'
-import { futureId, planRow } from './planRow.js'
+import { planRow } from './planRow.js'
 import { undoRow } from './undoRow.js'
 
 /** How long one step may block other writes, in milliseconds. */
@@ -138,11 +140,42 @@ const inStep = <Result>(
     return work({ transaction, job, site, record, author, isOver: () => performance.now() > until })
   })
 
+/** How far a job is, once the files that its rows name are there. */
+const rowsCursor = 'rows'
+const filesCursor = 'files'
+
+/** Fetches some of the files that rows name, before the rows. */
+async function filesStep(kernel: Kernel, kind: 'importCheck' | 'import', job: Job): Promise<boolean> {
+  const begun = await inStep(kernel, job, async ({ transaction, job, site, record }) => {
+    const mapping = readyMapping(record, site)
+    if (!namesFiles(mapping)) await keepJobProgress(transaction, job.id, job.done, rowsCursor)
+    else if (job.cursor !== filesCursor) {
+      await noteFiles(kernel, transaction, record, mapping)
+      await keepJobProgress(transaction, job.id, job.done, filesCursor)
+    }
+    return { site, id: record.id, isDone: !namesFiles(mapping) }
+  })
+  if (!begun || begun.isDone) return begun !== undefined
+  const progress = await fetchFiles(kernel, begun.site, begun.id)
+  const isRunning = await inStep(kernel, job, async ({ transaction, job, record }) => {
+    if (progress) {
+      const message = `${kinds[kind].says} ${record.name}: ${progress.done} of ${progress.all} files are here.`
+      await changeJobMessage(transaction, job.id, message)
+      return true
+    }
+    await changeJobMessage(transaction, job.id, `${kinds[kind].says} ${record.name}.`)
+    await keepJobProgress(transaction, job.id, job.done, rowsCursor)
+    return true
+  })
+  return isRunning ?? false
+}
+
 /** Checks or imports rows, as many in a step as its time allows. */
 const rowsJob = (kernel: Kernel, kind: 'importCheck' | 'import'): JobKind => ({
   name: kind,
   permission: 'entry.write',
   step: async (job) => {
+    if (job.cursor !== rowsCursor) return filesStep(kernel, kind, job)
     const states = statesOf(kernel)
     const before = states.get(job.id)
     // What a step has looked up is kept once the step is committed.
@@ -162,11 +195,11 @@ async function rowsStep(
 ): Promise<{ readonly next?: JobState }> {
   const isValid = before?.sequence === site.sequence && before.modelVersion === site.model.version
   const mapping = isValid ? before.mapping : readyMapping(record, site)
-  const lookups = isValid ? before.lookups : new Lookups(mapping)
+  const lookups = isValid ? before.lookups : new Lookups(mapping, record.id)
   if (!isValid && kind === 'importCheck') await notePlanned(transaction, record, job.done, mapping, lookups)
   const outcomes: Partial<Record<RowOutcome, number>> = { ...record.outcomes }
   const planned: RowResult[] = []
-  const rowImport = new RowImport(kernel, transaction, author, site.id, mapping, lookups)
+  const rowImport = new RowImport(kernel, transaction, author, record, mapping, lookups)
   let { done } = job
   while (done < record.rows && !isOver()) {
     if (!lookups.knows(done))
@@ -193,7 +226,7 @@ async function rowsStep(
     await endJob(transaction, job.id, { state: 'done', at: kernel.at, message: inWords(outcomes), done })
     return {}
   }
-  await keepJobProgress(transaction, job.id, done, '')
+  await keepJobProgress(transaction, job.id, done, rowsCursor)
   const { sequence, model } = await siteWithId(transaction, job.site)
   return { next: { lookups, mapping, sequence, modelVersion: model.version } }
 }

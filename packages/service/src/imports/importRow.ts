@@ -18,6 +18,7 @@ import {
   publicHistoryOf,
   sealNewest,
   siteWithId,
+  type EntryImport,
   type EntryImportRow,
   type RowResult,
   type Site,
@@ -31,6 +32,7 @@ import { publishIfImmediate } from '../publishing/immediate.js'
 import { createEntry, prepareEntry, storeEntries, type ReadyEntry } from '../workingCopies/creating.js'
 import { requireEntry } from '../workingCopies/entryView.js'
 import { saveValues, type Author } from '../workingCopies/saving.js'
+import { addImportedFile } from './files.js'
 import type { Lookups } from './lookups.js'
 import { mergeValues } from '../publishing/mergeValues.js'
 
@@ -77,7 +79,7 @@ export class RowImport {
   readonly #kernel: Kernel
   readonly #transaction: Transaction
   readonly #author: Author
-  readonly #site: string
+  readonly #import: Pick<EntryImport, 'id' | 'site'>
   readonly #mapping: ReadyMapping
   readonly #lookups: Lookups
   #waiting: WaitingRow[] = []
@@ -89,14 +91,14 @@ export class RowImport {
     kernel: Kernel,
     transaction: Transaction,
     author: Author,
-    site: string,
+    entryImport: Pick<EntryImport, 'id' | 'site'>,
     mapping: ReadyMapping,
     lookups: Lookups,
   ) {
     this.#kernel = kernel
     this.#transaction = transaction
     this.#author = author
-    this.#site = site
+    this.#import = entryImport
     this.#mapping = mapping
     this.#lookups = lookups
   }
@@ -111,7 +113,10 @@ export class RowImport {
     // What it changes or refers to must be stored.
     if (this.#waiting.some(({ entry }) => ids.includes(entry.id))) await this.#store()
     const isAlone =
-      mapping.contentType.drafts === false || wanted.some((one) => one.column.create && this.#lookups.isMissing(one))
+      mapping.contentType.drafts === false ||
+      wanted.some(
+        (one) => (one.column.create && this.#lookups.isMissing(one)) || this.#lookups.newFile(one) !== undefined,
+      )
     const aim = aimOf(mapping, key, matches)
     if (isAlone || aim.is !== 'new') {
       await this.#store()
@@ -129,7 +134,7 @@ export class RowImport {
   async #prepare(row: EntryImportRow, id: string | undefined): Promise<void> {
     const { patch, problems } = readRow(this.#mapping, row.cells, this.#lookups.find)
     if (problems.length > 0) return void this.#results.push(resultOf(row, 'failed', { problems }))
-    const site = (this.#current ??= await siteWithId(this.#transaction, this.#site))
+    const site = (this.#current ??= await siteWithId(this.#transaction, this.#import.site))
     const type = this.#mapping.contentType
     try {
       const values = mergePatch({}, patch)
@@ -152,7 +157,7 @@ export class RowImport {
     this.#waiting = []
     this.#current = undefined
     if (waiting.length === 0) return
-    const site = await siteWithId(this.#transaction, this.#site)
+    const site = await siteWithId(this.#transaction, this.#import.site)
     const entries = waiting.map(({ entry }) => entry)
     const copies = await storeEntries(this.#kernel, this.#transaction, site, this.#author, entries)
     waiting.forEach(({ row, title }, index) => {
@@ -172,11 +177,16 @@ export class RowImport {
     if (aim.is === 'wrong') return resultOf(row, 'failed', { problems: [aim.problem] })
     if (aim.is === 'left') return resultOf(row, 'left', { entry: aim.id })
     let references: readonly CreatedReference[] = []
+    let added: ReadonlyMap<string, string> = new Map()
     let problems: readonly RowProblem[] = []
     const effect = await tryOrRefuse(transaction, async () => {
-      const site = await siteWithId(transaction, this.#site)
-      references = await createMissing(kernel, transaction, site, author, wantedIn(mapping, cells), lookups)
+      const site = await siteWithId(transaction, this.#import.site)
+      const all = wantedIn(mapping, cells)
+      references = await createMissing(kernel, transaction, site, author, all, lookups)
+      added = await this.#addFiles(site, all)
       const read = readRow(mapping, cells, (wanted) => {
+        const asset = wanted.is === 'asset' ? added.get(wanted.text) : undefined
+        if (asset !== undefined) return { id: asset }
         const created = references.find((reference) => isSame(reference.wanted, wanted))
         return created ? { id: created.id } : lookups.find(wanted)
       })
@@ -193,6 +203,7 @@ export class RowImport {
       })
     const { outcome, copy, title } = effect
     for (const { wanted, id } of references) lookups.noteReference(wanted, id)
+    for (const [name, asset] of added) lookups.noteFile(name, asset)
     if (outcome === 'created') lookups.noteCreated(cells, key, copy.id)
     const undo: RowUndo = { ...effect.undo, references: references.map(({ id, version }) => ({ id, version })) }
     const isChanged = outcome !== 'unchanged' || references.length > 0
@@ -202,6 +213,19 @@ export class RowImport {
       before: isChanged ? JSON.stringify(undo) : null,
       after: copy.version,
     })
+  }
+
+  /** Adds the files that a row names and that are no assets yet. @returns the ids of their assets by the texts that name them. */
+  async #addFiles(site: Site, all: readonly Wanted[]): Promise<ReadonlyMap<string, string>> {
+    const assets = new Map<string, string>()
+    for (const wanted of all) {
+      const file = this.#lookups.newFile(wanted)
+      if (!file || assets.has(file.name)) continue
+      const { actor } = this.#author
+      const asset = await addImportedFile(this.#kernel, this.#transaction, site, actor, this.#import.id, file)
+      assets.set(file.name, asset)
+    }
+    return assets
   }
 }
 

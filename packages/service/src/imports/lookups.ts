@@ -1,4 +1,5 @@
 import {
+  acceptsMediaType,
   fieldOf,
   fold,
   idPattern,
@@ -16,11 +17,17 @@ import {
   assetsByName,
   assetsWithIds,
   draftsByFact,
+  importFilesNamed,
   workingCopiesOf,
   type EntryImportRow,
+  type ImportFile,
   type Reader,
   type Site,
+  type StoredFile,
 } from '@wisteria/store'
+
+/** Stands for the id of an entry, or of an asset, that the import would create. */
+export const futureId = '0'.repeat(20)
 
 /** How many rows are looked up with one statement for each column. */
 export const lookedUpAtOnce = 500
@@ -31,13 +38,23 @@ export const lookedUpAtOnce = 500
  */
 export class Lookups {
   readonly #mapping: ReadyMapping
+  readonly #import: string
+  readonly #brings: (text: string) => boolean
   /** By column and fact: the ids of entries. */
   readonly #entries = new Map<string, readonly string[]>()
   readonly #assets = new Map<string, readonly string[]>()
+  /** Files that come with the import, by the text that names them. */
+  readonly #files = new Map<string, ImportFile>()
   #until = 0
 
-  constructor(mapping: ReadyMapping) {
+  /**
+   * @param id of the import.
+   * @param brings whether a text names a file that is still to come.
+   */
+  constructor(mapping: ReadyMapping, id: string, brings: (text: string) => boolean = () => false) {
     this.#mapping = mapping
+    this.#import = id
+    this.#brings = brings
   }
 
   /** Whether the rows from a position on are looked up. */
@@ -93,6 +110,12 @@ export class Lookups {
     const ids = texts.filter((text) => idPattern.test(text))
     for (const { id } of await assetsWithIds(reader, site.id, ids)) this.#assets.set(id, [id])
     for (const [name, assets] of await assetsByName(reader, site.id, texts)) this.#assets.set(name, assets)
+    const files = await importFilesNamed(reader, this.#import, texts)
+    for (const text of texts) {
+      const file = files.get(text)
+      if (file) this.#files.set(text, file)
+      if (file?.problem === '' || (!file && this.#brings(text))) this.#assets.set(text, [file?.asset ?? futureId])
+    }
   }
 
   async #findKeys(reader: Reader, site: Site, rows: readonly EntryImportRow[]): Promise<void> {
@@ -123,6 +146,20 @@ export class Lookups {
   /** Whether nothing has the name that a cell gives. */
   isMissing(wanted: Wanted): boolean {
     return this.idsOf(wanted).length === 0
+  }
+
+  /** A file that has come and is no asset yet, where a cell names one that its field takes. */
+  newFile(wanted: Wanted): (ImportFile & { readonly file: StoredFile }) | undefined {
+    const { file = null, asset = null, ...rest } = this.#files.get(wanted.text) ?? {}
+    if (wanted.is !== 'asset' || !file || asset !== null || 'problem' in this.find(wanted)) return undefined
+    return { name: wanted.text, problem: '', ...rest, file, asset }
+  }
+
+  /** A file has become an asset. */
+  noteFile(name: string, asset: string): void {
+    const file = this.#files.get(name)
+    if (file) this.#files.set(name, { ...file, asset })
+    this.#assets.set(name, [asset])
   }
 
   /** An entry was created for a reference. */
@@ -156,6 +193,13 @@ export class Lookups {
     const ids = this.idsOf(wanted)
     const [id, ...more] = ids
     const shown = short(wanted.text)
+    if (is === 'asset') {
+      const { problem = '', file } = this.#files.get(wanted.text) ?? {}
+      if (problem !== '') return { problem: `\`${shown}\`: ${problem}` }
+      const accepts = (column.fields.at(-1)!.options['accepts'] ?? []) as readonly string[]
+      if (file && !acceptsMediaType(accepts, file.mediaType))
+        return { problem: `\`${shown}\` is ${file.mediaType}; the field takes ${accepts.join(', ')}.` }
+    }
     if (id !== undefined && more.length === 0) return { id }
     if (is === 'asset')
       return {

@@ -10,7 +10,7 @@ import {
 } from '@wisteria/core'
 import { workingCopyOf, type EntryImportRow, type Reader, type Site } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
-import type { Lookups } from './lookups.js'
+import { futureId, type Lookups } from './lookups.js'
 import { mergeValues } from '../publishing/mergeValues.js'
 
 /** What a row would do, as far as one can tell without doing it. */
@@ -22,9 +22,6 @@ export interface PlannedRow {
   readonly values: NamedValues
   readonly problems: readonly RowProblem[]
 }
-
-/** Stands for the id of an entry that the import would create. */
-export const futureId = '0'.repeat(20)
 
 /** Says what a row would do, without doing it. Later rows may refer to what it would create. */
 export async function planRow(

@@ -1,7 +1,7 @@
 import { createWriteStream } from 'node:fs'
 import { mkdir, rm } from 'node:fs/promises'
 import { dirname, join } from 'node:path'
-import { Transform, type Readable } from 'node:stream'
+import type { Readable } from 'node:stream'
 import { pipeline } from 'node:stream/promises'
 import { guessMapping, guessType, makeId, typeNamed, WisteriaError, type ImportMapping } from '@wisteria/core'
 import {
@@ -17,6 +17,7 @@ import {
   type Site,
 } from '@wisteria/store'
 import type { Kernel } from '../kernel/kernel.js'
+import { limitBytes } from '../kernel/limitBytes.js'
 import { openTable, type TableOptions, type TableRow } from './reading.js'
 
 /** The most bytes of a file, and rows in it. */
@@ -65,9 +66,10 @@ export async function readImport(
     actor,
     createdAt: kernel.at,
     finishedAt: null,
+    files: null,
   }
   try {
-    await pipeline(file, limit(), createWriteStream(path))
+    await pipeline(file, limitBytes(maxBytes, tooLargeSaid), createWriteStream(path))
     const table = await openTable(path, order)
     await kernel.write((transaction) => insertImport(transaction, record))
     try {
@@ -87,18 +89,7 @@ export async function readImport(
   }
 }
 
-function limit(): Transform {
-  let size = 0
-  return new Transform({
-    transform(chunk: Buffer, _, done) {
-      size += chunk.length
-      done(size > maxBytes ? tooLarge() : null, chunk)
-    },
-  })
-}
-
-const tooLarge = (): WisteriaError =>
-  new WisteriaError('tooLarge', `A file has at most ${maxBytes / 1e6} MB and ${maxRows} rows. Part it.`)
+const tooLargeSaid = `A file has at most ${maxBytes / 1e6} MB and ${maxRows} rows. Part it.`
 
 async function storeRows(kernel: Kernel, id: string, rows: AsyncIterable<TableRow>): Promise<number> {
   let position = 0
@@ -110,7 +101,7 @@ async function storeRows(kernel: Kernel, id: string, rows: AsyncIterable<TableRo
     await kernel.write((transaction) => insertImportRows(transaction, id, some))
   }
   for await (const row of rows) {
-    if (position + waiting.length >= maxRows) throw tooLarge()
+    if (position + waiting.length >= maxRows) throw new WisteriaError('tooLarge', tooLargeSaid)
     waiting.push(row)
     if (waiting.length >= batch) await store()
   }

@@ -1,9 +1,11 @@
 import { importMapping, rowOutcomes, WisteriaError, type ReadyMapping } from '@wisteria/core'
 import {
   changeImport,
+  clearImportFiles,
   deleteImport,
   deleteMapping,
   importRowsFrom,
+  importWithId,
   importsOf,
   keepMapping,
   keptMappings,
@@ -17,6 +19,7 @@ import { route, type Route, type SiteRequest } from '../kernel/route.js'
 import { wholeNumber } from '../read/listQuery.js'
 import { exportEntries, exportFormats } from './exporting.js'
 import { failedRows } from './failedRows.js'
+import { FilesOfImport, forgetImportFiles, receiveFiles } from './files.js'
 import { beginImportJob, readyMapping } from './importJobs.js'
 import { Lookups } from './lookups.js'
 import { tableFormats, type TableSource } from './reading.js'
@@ -146,14 +149,38 @@ export const importRoutes: readonly Route[] = [
     path: `${base}/{import}`,
     summary: 'Forgets an import: its rows, and what undoing it needs. Its entries stay.',
     permission: 'entry.write',
-    handle: (request) =>
-      request.write(async (transaction) => {
-        const record = await requireImport(transaction, request.site, request.params['import']!)
+    handle: async (request) => {
+      const id = request.params['import']!
+      const answer = await request.write(async (transaction) => {
+        const record = await requireImport(transaction, request.site, id)
         if (['checking', 'running', 'undoing'].includes(record.state))
           throw new WisteriaError('conflict', 'It is being worked on. Stop that first.')
         await deleteImport(transaction, record.id)
         return { status: 204 }
-      }),
+      })
+      if (!(await importWithId(request.kernel.database, id))) await forgetImportFiles(request.kernel, id)
+      return answer
+    },
+  }),
+  route({
+    method: 'PUT',
+    path: `${base}/{import}/files`,
+    summary:
+      'Stores a ZIP file, whose bytes are the body, with the files that rows of the import name by path or by name. They become assets when the rows are imported. It replaces an earlier one.',
+    permission: 'entry.write',
+    isFile: true,
+    insteadOfDryRun: 'It changes no entry.',
+    handle: async ({ kernel, site, params, file }) => {
+      const record = await requireImport(kernel.database, site, params['import']!)
+      requireStill(record)
+      const files = await receiveFiles(kernel, record.id, file)
+      await kernel.write(async (transaction) => {
+        requireStill(await requireImport(transaction, site, record.id))
+        await changeImport(transaction, record.id, { files, state: 'read', outcomes: {} })
+        await clearImportFiles(transaction, record.id)
+      })
+      return { body: viewImport({ ...record, files, state: 'read', outcomes: {} }) }
+    },
   }),
   route({
     method: 'PUT',
@@ -182,7 +209,9 @@ export const importRoutes: readonly Route[] = [
       const { kernel, site, query } = request
       const { record, mapping } = await mappingOf(request)
       const rows = await importRowsFrom(kernel.database, record.id, query.after, query.first)
-      const lookups = new Lookups(mapping)
+      const files = await FilesOfImport.open(kernel, record.id)
+      const lookups = new Lookups(mapping, record.id, files.brings)
+      files.close()
       await lookups.prepare(kernel.database, site, rows)
       const shown = []
       for (const row of rows) {

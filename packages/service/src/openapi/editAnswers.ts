@@ -263,6 +263,7 @@ export const editAnswers: Readonly<Record<string, z.ZodType>> = {
   [`POST ${s}/imports`]: entryImport,
   [`GET ${s}/imports`]: z.strictObject({ imports: z.array(entryImport) }),
   [`GET ${s}/imports/{import}`]: entryImport,
+  [`PUT ${s}/imports/{import}/files`]: entryImport,
   [`PUT ${s}/imports/{import}/mapping`]: entryImport,
   [`GET ${s}/imports/{import}/preview`]: z.strictObject({ rows: z.array(plannedRow) }),
   [`POST ${s}/imports/{import}/check`]: job,

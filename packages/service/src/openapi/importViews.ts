@@ -28,6 +28,7 @@ export const entryImport = z.strictObject({
   actor,
   createdAt: instant,
   finishedAt: instant.nullable(),
+  files: whole.nullable(),
 })
 export const importRow = z.strictObject({
   position: whole,

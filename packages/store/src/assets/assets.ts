@@ -97,6 +97,19 @@ export async function assetsWithIds(reader: Reader, site: string, ids: readonly 
   return rows.map(assetFrom)
 }
 
+/** The oldest asset of a site with the same bytes, by their digests. */
+export async function assetsByHash(
+  reader: Reader,
+  site: string,
+  hashes: readonly string[],
+): Promise<ReadonlyMap<string, string>> {
+  const rows = await reader.all<{ hash: string; id: string }>(
+    'select hash, min(id) as id from assets where site = ? and hash in (select value from json_each(?)) group by hash',
+    [site, JSON.stringify(hashes)],
+  )
+  return new Map(rows.map(({ hash, id }) => [hash, id]))
+}
+
 /** The ids of assets by their names. */
 export async function assetsByName(
   reader: Reader,

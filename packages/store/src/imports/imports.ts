@@ -26,6 +26,8 @@ export interface EntryImport {
   readonly actor: string
   readonly createdAt: string
   readonly finishedAt: string | null
+  /** How many files came with it in a ZIP file; null where none did. */
+  readonly files: number | null
 }
 
 /** A row of it. */
@@ -67,6 +69,7 @@ const importFrom = (row: ImportRow): EntryImport => ({
   actor: row.actor,
   createdAt: row.created_at,
   finishedAt: row.finished_at,
+  files: row.files,
 })
 
 const rowFrom = (row: ImportRowRow): EntryImportRow => ({
@@ -98,12 +101,16 @@ export async function insertImport(transaction: Transaction, made: EntryImport):
     actor: made.actor,
     created_at: made.createdAt,
     finished_at: made.finishedAt,
+    files: made.files,
   })
 }
 
 /** What changes of an import. */
 export type ImportChange = Partial<
-  Pick<EntryImport, 'source' | 'heads' | 'mapping' | 'state' | 'rows' | 'outcomes' | 'undone' | 'job' | 'finishedAt'>
+  Pick<
+    EntryImport,
+    'source' | 'heads' | 'mapping' | 'state' | 'rows' | 'outcomes' | 'undone' | 'job' | 'finishedAt' | 'files'
+  >
 >
 
 export const changeImport = (transaction: Transaction, id: string, change: ImportChange): Promise<void> =>
@@ -117,6 +124,7 @@ export const changeImport = (transaction: Transaction, id: string, change: Impor
     undone: jsonOf(change.undone),
     job: change.job,
     finished_at: change.finishedAt,
+    files: change.files,
   })
 
 export async function deleteImport(transaction: Transaction, id: string): Promise<void> {
@@ -125,6 +133,11 @@ export async function deleteImport(transaction: Transaction, id: string): Promis
 
 export async function importOnSite(reader: Reader, site: Site, id: string): Promise<EntryImport | undefined> {
   const [row] = await reader.all<ImportRow>('select * from imports where site = ? and id = ?', [site.id, id])
+  return row && importFrom(row)
+}
+
+export async function importWithId(reader: Reader, id: string): Promise<EntryImport | undefined> {
+  const [row] = await reader.all<ImportRow>('select * from imports where id = ?', [id])
   return row && importFrom(row)
 }
 

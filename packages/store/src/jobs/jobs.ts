@@ -114,6 +114,11 @@ export async function keepJobProgress(
   await transaction.run('update jobs set cursor = ?, done = ? where id = ?', [cursor, done, id])
 }
 
+/** Says what a job is doing. */
+export async function changeJobMessage(transaction: Transaction, id: string, message: string): Promise<void> {
+  await transaction.run('update jobs set message = ? where id = ?', [message, id])
+}
+
 /** How a job ended. */
 export interface JobEnd {
   readonly state: Exclude<JobRow['state'], 'running'>

@@ -24,6 +24,7 @@ import * as webhooks from './0023-webhooks.js'
 import * as imports from './0024-imports.js'
 import * as automations from './0025-automations.js'
 import * as listTurns from './0026-list-turns.js'
+import * as importFiles from './0027-import-files.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -53,4 +54,5 @@ export const migrations = [
   imports,
   automations,
   listTurns,
+  importFiles,
 ]

@@ -23,6 +23,8 @@ export const imports = table('imports', {
   actor: text,
   created_at: text,
   finished_at: nullable(text),
+  /** How many files came with it in a ZIP file; null where none did. */
+  files: nullable(integer),
 })
 export type ImportRow = RowOf<typeof imports>
 
@@ -47,6 +49,19 @@ export const importRows = table('import_rows', {
   undone: nullable(text),
 })
 export type ImportRowRow = RowOf<typeof importRows>
+
+/** A file that rows of an import name. */
+export const importFiles = table('import_files', {
+  import: key(text),
+  /** As the rows name it. */
+  name: key(text),
+  /** What is stored, as JSON; null where it has not come yet. */
+  file: nullable(text),
+  asset: nullable(text),
+  /** Why it did not come; empty where it did, or has not been tried. */
+  problem: text,
+})
+export type ImportFileRow = RowOf<typeof importFiles>
 
 export const importMappings = table('import_mappings', {
   site: key(text),

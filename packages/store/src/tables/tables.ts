@@ -45,7 +45,7 @@ import {
 } from './orderTables.js'
 import { assets, assetRevisions, files } from './assetTables.js'
 import { automationItems, automationRuns, automations, automationVersions } from './automationTables.js'
-import { importMappings, importRows, imports } from './importTables.js'
+import { importFiles, importMappings, importRows, imports } from './importTables.js'
 
 /** All tables, by their names. */
 export const declaredTables = {
@@ -88,6 +88,7 @@ export const declaredTables = {
   schedules,
   imports,
   import_rows: importRows,
+  import_files: importFiles,
   import_mappings: importMappings,
   automations,
   automation_versions: automationVersions,
@@ -127,6 +128,7 @@ export const tablesOn = (sequelize: Sequelize) => ({
   webhooks: defineOn(sequelize, webhooks),
   imports: defineOn(sequelize, imports),
   import_rows: defineOn(sequelize, importRows),
+  import_files: defineOn(sequelize, importFiles),
   import_mappings: defineOn(sequelize, importMappings),
   automations: defineOn(sequelize, automations),
   deliveries: defineOn(sequelize, deliveries),

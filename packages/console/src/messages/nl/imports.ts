@@ -92,6 +92,9 @@ export const imports = {
   undoQuestion:
     'Deze import ongedaan maken? Nieuwe items gaan naar de prullenbak; wat iemand sindsdien wijzigde blijft.',
   undoneCount: '{undone} ongedaan gemaakt, {refused} gelaten omdat ze sindsdien gewijzigd zijn',
+  addFiles: 'Een ZIP-bestand met bestanden toevoegen…',
+  withFiles: 'Met {n} bestand | Met {n} bestanden',
+  toCome: '(komt nog)',
   keepMore: 'De toewijzing bewaren…',
   keepTitle: 'De toewijzing bewaren voor latere bestanden',
   keep: 'Bewaren',
