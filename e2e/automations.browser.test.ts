@@ -4,6 +4,7 @@ import { useConsole } from './support/browser.js'
 
 const site = useConsole()
 const write = async (text: string) => {
+  await site.page.getByRole('radio', { name: 'File' }).check({ force: true })
   await site.page.locator('.cm-content').click()
   await site.page.keyboard.press('Control+A')
   await site.page.keyboard.insertText(text)
@@ -47,12 +48,76 @@ describe('an automation in the console', () => {
     expect((await maren.automations.get('greeting')).definition.steps).toHaveLength(2)
   })
 
+  it('is built by a form, which writes the same file', async () => {
+    const { page } = site
+    await site.goTo('new-automation')
+    await page.getByRole('heading', { name: 'A new automation' }).waitFor()
+    const choose = async (label: string, option: string, within = page.locator('.form')) => {
+      await within.locator(`.el-select:has([aria-label="${label}"])`).last().click()
+      await page.locator('.el-select-dropdown__item:visible', { hasText: option }).first().click()
+      await page.keyboard.press('Escape')
+    }
+    const addStep = async (kind: string, button = 'Add a step') => {
+      await expect.poll(() => page.locator('.el-dropdown-menu:visible').count()).toBe(0)
+      await page.getByRole('button', { name: button, exact: true }).click()
+      await page.locator('.el-dropdown-menu__item:visible', { hasText: kind }).click()
+    }
+    const fill = async (label: string, text: string) => {
+      await page.getByRole('textbox', { name: label, exact: true }).last().fill(text)
+      await page.keyboard.press('Enter')
+    }
+    await write(
+      `# Every evening.\nautomation: evening\nlabel: Evening\nstarts: { by: hand, on: site }\nsteps: [{ do: wait, until: now }]\n`,
+    )
+    await page.getByRole('radio', { name: 'Form' }).check({ force: true })
+    await fill('Label', 'Evening notices')
+    await choose('Started by', 'A timetable')
+    await choose('Every', 'day')
+    await fill('At', '18:30')
+    await page.getByRole('button', { name: 'Remove step 1' }).click()
+    await addStep('For each')
+    await page.locator('.problems').getByText('steps.0.steps').first().waitFor()
+    await fill('List', '["Mill", "Quay"]')
+    await addStep('Create or update an entry', 'Add a step for each')
+    await choose('Type', 'Notice', page.locator('.step .step'))
+    await page.locator('.step .step').getByRole('button', { name: 'Add a value' }).click()
+    await page.getByRole('combobox', { name: 'Name of value 1' }).fill('text.en')
+    await page.getByRole('textbox', { name: 'text.en', exact: true }).fill('item &')
+    await page.keyboard.press('Enter')
+    await page.locator('.problems').getByText('Step 1: ').first().waitFor()
+    await page.getByRole('textbox', { name: 'text.en', exact: true }).fill('item & " is open"')
+    await page.keyboard.press('Enter')
+    await page.locator('.problems').waitFor({ state: 'detached' })
+    await addStep('Compute values')
+    await page.getByRole('button', { name: 'Move step 2 up' }).click()
+    await page.getByRole('button', { name: 'Remove step 1' }).first().click()
+    expect(await findingsOn(page)).toEqual([])
+    await page.locator('footer.strip').getByRole('button', { name: 'Try' }).click()
+    await page.locator('.tried').waitFor()
+    await page.locator('footer.strip').getByRole('button', { name: 'Save' }).click()
+    await page.getByRole('heading', { name: 'Evening notices' }).waitFor()
+    const maren = await site.owner()
+    expect((await maren.automations.get('evening')).definition).toEqual({
+      automation: 'evening',
+      label: 'Evening notices',
+      starts: { by: 'timetable', every: 'day', at: '18:30' },
+      steps: [
+        {
+          do: 'each',
+          in: '["Mill", "Quay"]',
+          steps: [{ do: 'create', type: 'notice', values: { text: { en: 'item & " is open"' } } }],
+        },
+      ],
+    })
+    await maren.automations.remove('evening')
+  })
+
   it('is switched off and on, gets values that nobody sees again, and is removed', async () => {
     await site.goTo('automations/sold-out')
     await site.page.getByText('It has no secret yet, so it accepts no messages.').waitFor()
     await site.page.getByRole('button', { name: 'Make a new secret' }).click()
     await site.page.getByRole('button', { name: 'I have stored it' }).click()
-    await site.page.getByRole('textbox', { name: 'Name' }).fill('token')
+    await site.page.locator('.new-secret').getByRole('textbox', { name: 'Name' }).fill('token')
     await site.page.getByLabel('Secret', { exact: true }).fill('quiet-harbour')
     await site.page.getByRole('button', { name: 'Set secret' }).click()
     await site.page.getByText('secrets.token').waitFor()
@@ -71,7 +136,7 @@ describe('an automation in the console', () => {
   it('is not overwritten by somebody who has not seen the newest', async () => {
     const maren = await site.owner()
     await site.goTo('automations/families-for-free')
-    await site.page.waitForSelector('.cm-line')
+    await site.page.locator('.steps').first().waitFor()
     const { definition, version } = await maren.automations.get('families-for-free')
     await maren.automations.set({ ...definition, label: 'By somebody else' }, version)
     await write(

@@ -54,8 +54,7 @@ afterAll(async () => {
   await new Promise<void>((resolve) => shop.close(() => resolve()))
 })
 
-const zip = (parts: Readonly<Record<string, Uint8Array>>): Blob =>
-  new Blob([zipSync({ ...parts }) as Uint8Array<ArrayBuffer>])
+const zip = (parts: Readonly<Record<string, Uint8Array>>): Blob => new Blob([zipSync({ ...parts })])
 const read = (lines: readonly string[]) =>
   owner.imports.read(new Blob([`number,name,picture\n${lines.join('\n')}\n`]), {
     name: 'artefacts.csv',

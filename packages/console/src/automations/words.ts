@@ -1,5 +1,5 @@
 import type { AutomationStepRecord, AutomationRunView } from '@wisteria/client'
-import type { Automation } from '@wisteria/core'
+import type { Automation, AutomationStep } from '@wisteria/core'
 import { t } from '../messages'
 import { moment } from '../times'
 
@@ -34,4 +34,41 @@ export function recordWords({ do: what, isSkipped, outcome, status, until }: Aut
     until !== undefined && moment(until),
   ].filter((part) => typeof part === 'string')
   return more.length === 0 ? what : `${what}: ${more.join(', ')}`
+}
+
+/** What a kind of step does, as a verb. */
+export const stepLabel = (kind: AutomationStep['do']): string => t(`automations.does.${kind}`)
+
+const partNames = [
+  'values',
+  'type',
+  'key',
+  'entry',
+  'locales',
+  'action',
+  'at',
+  'connector',
+  'publish',
+  'address',
+  'method',
+  'headers',
+  'body',
+  'text',
+  'to',
+  'subject',
+  'until',
+  'in',
+  'where',
+  'events',
+  'types',
+  'on',
+  'every',
+  'if',
+  'name',
+] as const
+
+/** The name of a part of a start or of a step. */
+export function partLabel(name: string): string {
+  const known = partNames.find((part) => part === name)
+  return known ? t(`automations.parts.${known}`) : name
 }

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 import type { AutomationTry, AutomationView } from '@wisteria/client'
 import { problemsInAutomation, readAutomationFiles, writeAutomation } from '@wisteria/core'
-import { ElButton, ElInput } from 'element-plus'
+import { ElButton, ElInput, ElRadioButton, ElRadioGroup } from 'element-plus'
 import { computed, ref, shallowRef } from 'vue'
 import { useRouter } from 'vue-router'
 import { useActs } from '../acts'
+import AutomationForm from '../automations/AutomationForm.vue'
 import RunList from '../automations/RunList.vue'
 import { recordWords } from '../automations/words'
 import ConfirmButton from '../components/ConfirmButton.vue'
@@ -27,6 +28,8 @@ const begun = writeAutomation({
 })
 const text = ref(begun)
 const stored = ref(begun)
+/** The form and the file show the same text. */
+const shown = ref<'form' | 'file'>('form')
 /** Of the definition that the text was made from; undefined for a new automation. */
 const version = ref<number>()
 function show(automation: AutomationView): void {
@@ -49,6 +52,13 @@ const admin = () => site.value!.editor.automations
 const problems = computed(() =>
   site.value ? problemsInAutomation(text.value, site.value.model, site.value.settings) : [],
 )
+/** Where something is wrong: in the form its step, in the file its line. */
+function problemWords({ message, line, pointer }: (typeof problems.value)[number]): string {
+  const step = /^\/steps\/(\d+)/.exec(pointer ?? '')?.[1]
+  if (shown.value === 'form')
+    return step === undefined ? message : t('automations.atStep', { n: Number(step) + 1, problem: message })
+  return line === undefined ? message : t('automations.atLine', { line, problem: message })
+}
 const firstMistake = () => {
   const [problem] = problems.value
   if (!problem) return undefined
@@ -133,12 +143,15 @@ const removeSecret = (name: string) =>
         {{ t('automations.isBehind') }}
         <ElButton size="small" @click="show(content.automation!)">{{ t('automations.showNewest') }}</ElButton>
       </p>
-      <CodeField v-model="text" class="file" :label="t('automations.file')" :mistake="firstMistake" tall />
+      <ElRadioGroup v-model="shown" size="small" :aria-label="t('automations.howWritten')">
+        <ElRadioButton value="form">{{ t('automations.asForm') }}</ElRadioButton>
+        <ElRadioButton value="file">{{ t('automations.asFile') }}</ElRadioButton>
+      </ElRadioGroup>
+      <AutomationForm v-if="shown === 'form'" v-model="text" :site="site" />
+      <CodeField v-else v-model="text" class="file" :label="t('automations.file')" :mistake="firstMistake" tall />
       <ul v-if="problems.length" class="problems">
         <li v-for="(problem, index) in problems" :key="index" class="error-text">
-          {{
-            problem.line ? t('automations.atLine', { line: problem.line, problem: problem.message }) : problem.message
-          }}
+          {{ problemWords(problem) }}
         </li>
       </ul>
       <section v-if="tried" role="status" class="tried" :aria-label="t('automations.tried')">

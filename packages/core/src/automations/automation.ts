@@ -101,7 +101,28 @@ export interface Automation {
 
 const text = (max: number) => z.string().trim().min(1, 'must not be empty').max(max)
 const names = z.array(text(64)).min(1, 'must name at least one').max(100)
-const expression = text(4000)
+/** What a part of a start or of a step holds, for forms. */
+export type PartKind =
+  | 'expression'
+  | 'condition'
+  | 'values'
+  | 'type'
+  | 'types'
+  | 'field'
+  | 'connector'
+  | 'locales'
+  | 'events'
+  | 'days'
+  | 'time'
+  | 'choice'
+  | 'flag'
+  | 'steps'
+const holding = <Schema extends z.ZodType>(schema: Schema, is: PartKind): Schema => schema.meta({ is })
+const expression = holding(text(4000), 'expression')
+const condition = holding(text(4000), 'condition')
+const typeName = holding(text(64), 'type')
+const typeNames = holding(names, 'types')
+const localeNames = holding(names, 'locales')
 const deepest = 20
 const isStepValue = (value: unknown, depth = 0): boolean => {
   if (value === null || typeof value === 'boolean' || typeof value === 'number') return true
@@ -109,21 +130,24 @@ const isStepValue = (value: unknown, depth = 0): boolean => {
   if (typeof value !== 'object' || depth > deepest) return false
   return Object.values(value).every((part) => isStepValue(part, depth + 1))
 }
-const stepValue = z
-  .unknown()
-  .refine(
-    (value) => isStepValue(value),
-    `must be an expression, a number, true, false, or a list or an object of these, at most ${deepest} deep`,
-  ) as unknown as z.ZodType<StepValue>
+const stepValue = holding(
+  z
+    .unknown()
+    .refine(
+      (value) => isStepValue(value),
+      `must be an expression, a number, true, false, or a list or an object of these, at most ${deepest} deep`,
+    ),
+  'values',
+) as unknown as z.ZodType<StepValue>
 
 export const automationNamePattern = /^[a-z][a-z0-9-]{0,59}$/
 const stepName = z.string().regex(/^[a-z][A-Za-z0-9]{0,39}$/, 'must be a name such as `found` or `answer2`')
 const any = {
   name: stepName.optional().describe('Later steps reach its result as `steps.` and this name.'),
-  if: expression.optional().describe('A condition: where it is not true, the step is skipped.'),
+  if: condition.optional().describe('A condition: where it is not true, the step is skipped.'),
 }
 const entry = expression.optional().describe('The entry; `item` or `entry` when left out.')
-const locales = names.optional().describe('All, when left out.')
+const locales = localeNames.optional().describe('All, when left out.')
 
 const singleSteps = [
   z.strictObject({
@@ -134,8 +158,8 @@ const singleSteps = [
   z.strictObject({
     do: z.literal('create'),
     ...any,
-    type: text(64),
-    key: text(64).optional().describe('A field: an entry that has its value already is updated.'),
+    type: typeName,
+    key: holding(text(64), 'field').optional().describe('A field: an entry that has its value already is updated.'),
     values: stepValue,
   }),
   z.strictObject({ do: z.literal('set'), ...any, entry, values: stepValue }),
@@ -151,8 +175,8 @@ const singleSteps = [
   z.strictObject({
     do: z.literal('translate'),
     ...any,
-    connector: text(120).describe('The label of a connector.'),
-    locales: names,
+    connector: holding(text(120), 'connector').describe('The label of a connector.'),
+    locales: localeNames,
     publish: z.boolean().optional().describe('Whether what comes back is published.'),
     entry,
   }),
@@ -161,7 +185,9 @@ const singleSteps = [
     ...any,
     address: expression,
     method: z.enum(['GET', 'POST', 'DELETE']).optional().describe('POST, when left out.'),
-    headers: z.record(z.string().max(80), expression).optional().describe('May use `secrets`.'),
+    headers: holding(z.record(z.string().max(80), expression), 'values')
+      .optional()
+      .describe('May use `secrets`.'),
     body: stepValue.optional().describe('Sent as JSON.'),
   }),
   z.strictObject({
@@ -188,48 +214,91 @@ const each = z.strictObject({
   do: z.literal('each'),
   ...any,
   in: expression.optional().describe('A list.'),
-  type: text(64).optional().describe('Instead of a list: the entries of a type.'),
-  where: expression.optional().describe('Which of them: a condition, as in lists.'),
-  steps: z.array(singleStep).min(1, 'must have a step').max(50),
+  type: typeName.optional().describe('Instead of a list: the entries of a type.'),
+  where: condition.optional().describe('Which of them: a condition, as in lists.'),
+  steps: holding(z.array(singleStep).min(1, 'must have a step').max(50), 'steps'),
 })
 
-const time = z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'must be a time of day such as `07:30`')
+const time = holding(z.string().regex(/^([01]\d|2[0-3]):[0-5]\d$/, 'must be a time of day such as `07:30`'), 'time')
 export const weekdays = ['monday', 'tuesday', 'wednesday', 'thursday', 'friday', 'saturday', 'sunday'] as const
 const start = z.discriminatedUnion('by', [
   z.strictObject({
     by: z.literal('event'),
-    events: names.describe(
+    events: holding(names, 'events').describe(
       `Any of ${Object.keys(eventTypes)
         .filter((name) => name.startsWith('entry.'))
         .join(', ')}.`,
     ),
-    types: names.optional().describe('Only entries of these types.'),
-    where: expression.optional().describe('A condition over `entry`, `before` and `after`.'),
+    types: typeNames.optional().describe('Only entries of these types.'),
+    where: condition.optional().describe('A condition over `entry`, `before` and `after`.'),
   }),
   z.strictObject({
     by: z.literal('hand'),
     on: z
       .enum(['entry', 'list', 'site'])
       .describe('Whether it is started for one entry, for several together, or for none.'),
-    types: names.optional(),
+    types: typeNames.optional(),
   }),
   z.strictObject({
     by: z.literal('timetable'),
     every: z.enum(['hour', 'day', 'week', 'month']),
     at: time.optional().describe('The time of day on the clocks of the site; of an hour the minutes count.'),
-    on: z
-      .array(z.union([z.enum(weekdays), z.number().int().min(1).max(31)]))
-      .min(1)
-      .max(31)
+    on: holding(
+      z
+        .array(z.union([z.enum(weekdays), z.number().int().min(1).max(31)]))
+        .min(1)
+        .max(31),
+      'days',
+    )
       .optional()
       .describe('The days of the week, or of the month.'),
   }),
   z.strictObject({
     by: z.literal('address'),
-    where: expression.optional().describe('A condition over `trigger.body`: others are accepted, and start nothing.'),
+    where: condition.optional().describe('A condition over `trigger.body`: others are accepted, and start nothing.'),
     key: expression.optional().describe('Two with the same value start one run.'),
   }),
 ])
+
+/** A part of a start or of a step. */
+export interface AutomationPart {
+  readonly name: string
+  readonly is: PartKind
+  readonly isRequired: boolean
+  readonly says: string
+  /** Of a choice. */
+  readonly options: readonly string[]
+}
+
+function partsIn(schema: z.ZodObject, left: readonly string[]): AutomationPart[] {
+  return Object.entries(schema.shape as Record<string, z.ZodType>).flatMap(([name, part]): AutomationPart[] => {
+    if (left.includes(name)) return []
+    const inner = part instanceof z.ZodOptional ? (part.unwrap() as z.ZodType) : part
+    const { is } = (inner.meta() ?? {}) as { is?: PartKind }
+    return [
+      {
+        name,
+        is: is ?? (inner instanceof z.ZodEnum ? 'choice' : 'flag'),
+        isRequired: !part.isOptional(),
+        says: part.description ?? '',
+        options: inner instanceof z.ZodEnum ? inner.options.map(String) : [],
+      },
+    ]
+  })
+}
+
+/** The ways in which an automation is started. */
+export const startsBy = ['event', 'hand', 'timetable', 'address'] as const satisfies readonly Start['by'][]
+
+/** The parts of a start. */
+export const partsOfStart = (by: Start['by']): readonly AutomationPart[] =>
+  start.options.flatMap((option) => (option.shape.by.value === by ? partsIn(option, ['by']) : []))
+
+/** The parts of a step, but for its name and its `if`, which every step may have. */
+export const partsOfStep = (kind: AutomationStep['do']): readonly AutomationPart[] =>
+  [...singleSteps, each].flatMap((step) =>
+    step.shape.do.safeParse(kind).success ? partsIn(step, ['do', 'name', 'if']) : [],
+  )
 
 /** The form of an automation. */
 export const automationForm = z.strictObject({

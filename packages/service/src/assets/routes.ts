@@ -1,5 +1,5 @@
 import { Readable } from 'node:stream'
-import { WisteriaError, isRendition, localeTags, makeId, maxAssetText, sameContent } from '@wisteria/core'
+import { WisteriaError, isRendition, localeTags, maxAssetText, sameContent } from '@wisteria/core'
 import {
   Act,
   changeAsset,
@@ -8,7 +8,6 @@ import {
   shownChange,
   referrersOf,
   siteWithId,
-  type Asset,
   type Site,
 } from '@wisteria/store'
 import { z } from 'zod'
