@@ -1,7 +1,7 @@
 import { Reader, type Editor, type WisteriaProblem } from '@wisteria/client'
 import { afterAll, beforeAll, describe, expect, it } from 'vitest'
 import { asFiles, files, refusal } from './support/models.js'
-import { eventually, startSmall, type SmallSite } from './support/running.js'
+import { eventually, startReceiver, startSmall, type SmallSite } from './support/running.js'
 
 let small: SmallSite
 let owner: Editor
@@ -128,4 +128,46 @@ describe('a clock that jumps', () => {
     )
     expect(downs.length).toBe(1)
   })
+
+  it('far ahead and back holds up no delivery and no run that began meanwhile', async () => {
+    const receiver = await startReceiver((_, count) => (count === 1 ? 503 : 204))
+    const { id } = await owner.webhooks.create({
+      label: 'Ahead',
+      address: receiver.address,
+      events: ['entry.created'],
+    })
+    await owner.automations.set({
+      automation: 'ahead',
+      label: 'Ahead',
+      starts: { by: 'event', events: ['entry.created'], types: ['person'] },
+      steps: [
+        { do: 'call', address: `"http://127.0.0.1:1/nobody"`, name: 'answer' },
+        { do: 'compute', values: '1' },
+      ],
+    })
+    const ahead = 2 * 24 * 60 * minute
+    now += ahead
+    await owner.create({ type: 'person', values: { name: 'From the future' } })
+    await receiver.until(1)
+    await eventually(
+      async () => (await owner.automations.runs('ahead')).runs[0],
+      (run) => run?.state === 'running' && run.nextAt !== null && Date.parse(run.nextAt) > now,
+    )
+    now -= ahead
+    // The attempt that failed is made again, though its time is days ahead.
+    await eventually(
+      async () => (await owner.webhooks.deliveries(id)).deliveries[0]?.status,
+      (status) => status === 'delivered',
+      40,
+    )
+    expect(new Set(receiver.received.map(({ headers }) => headers['webhook-id'])).size).toBe(1)
+    const [run] = (await owner.automations.runs('ahead')).runs
+    await eventually(
+      async () => (await owner.automations.getRun(run!.id)).nextAt,
+      (at) => at === null || Date.parse(at) < now + 24 * 60 * minute,
+      40,
+    )
+    await owner.webhooks.remove(id)
+    await receiver.stop()
+  }, 120_000)
 })

@@ -9,6 +9,7 @@ import {
   forgettable,
   giveUpWaiting,
   hasAccounts,
+  resumeBeyond,
   serviceValue,
   setServiceValue,
   siteIds,
@@ -171,6 +172,8 @@ export async function startService(options: ServiceOptions, now: () => number = 
     30_000,
   )
   noting.unref()
+  const watching = setInterval(() => watchClock(kernel), 5_000)
+  watching.unref()
   const tidy = setInterval(() => void tidyUp(kernel), 3_600_000)
   tidy.unref()
   await tidyUp(kernel)
@@ -184,6 +187,7 @@ export async function startService(options: ServiceOptions, now: () => number = 
     server.prependListener('request', (_, response) => void (response.shouldKeepAlive = false))
     clearInterval(tidy)
     clearInterval(noting)
+    clearInterval(watching)
     stopWatching()
     kernel.ending.abort()
     const closed = new Promise<void>((resolve) => server.close(() => resolve()))
@@ -241,6 +245,20 @@ const tellOfAnswers = (kernel: Kernel): Promise<boolean> =>
     return true
   })
 
+/** No pause before another attempt is longer, in milliseconds. */
+const longestPause = 12 * 3_600_000
+/** A clock that goes back by less is being adjusted, and work that waits for it comes soon. */
+const setBackBy = 60_000
+
+/** Makes work due that was queued while the clock was ahead. */
+const resumeWork = (kernel: Kernel): Promise<void> =>
+  kernel.write((transaction) => resumeBeyond(transaction, kernel.at, new Date(kernel.now + longestPause).toISOString()))
+
+/** Notices that the clock was set back. */
+function watchClock(kernel: Kernel): void {
+  if (kernel.takeSetBack() > setBackBy) void resumeWork(kernel).catch((error: unknown) => kernel.logger.warn(error))
+}
+
 /** How many rows are deleted in one transaction, and the pause between two, in milliseconds. */
 const forgottenAtOnce = 500
 
@@ -271,6 +289,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     while (!kernel.ending.signal.aborted && (await kernel.database.write(work)) >= forgottenAtOnce) continue
   }
   try {
+    await resumeWork(kernel)
     await inPieces((transaction) => giveUpWaiting(transaction, daysAgo(keepHistory), forgottenAtOnce))
     for (const what of forgettable)
       await inPieces((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))

@@ -28,19 +28,34 @@ export class Kernel {
   /** Aborted when the service stops: streams close their connections. */
   readonly ending = new AbortController()
   readonly #committed = new EventEmitter()
+  #latest = 0
 
   constructor(database: Database, options: ServiceOptions, logger: Logger, now: () => number = Date.now) {
     this.database = database
     this.options = options
     this.logger = logger
     this.trusted = trustOf(options.trustProxy)
-    this.environment = { now, random: (bytes) => randomBytes(bytes) }
+    this.environment = {
+      now: () => {
+        const time = now()
+        if (time > this.#latest) this.#latest = time
+        return time
+      },
+      random: (bytes) => randomBytes(bytes),
+    }
     // Every stream of changes listens.
     this.#committed.setMaxListeners(0)
   }
 
   get now(): number {
     return this.environment.now()
+  }
+
+  /** How far the clock was set back since this was asked last, in milliseconds. */
+  takeSetBack(): number {
+    const before = this.#latest
+    this.#latest = 0
+    return Math.max(0, before - this.now)
   }
 
   /** The time as an ISO instant. */
