@@ -4,10 +4,9 @@ import { join } from 'node:path'
 import { Service } from '@wisteria/client'
 import { strFromU8, unzipSync } from 'fflate'
 import { afterAll, expect, it } from 'vitest'
-import { startProcess } from './support/killing.js'
+import { setUpProcess, startProcess } from './support/killing.js'
 import { often } from './support/length.js'
-import { settings } from './support/models.js'
-import { ownerOf, startSmall } from './support/running.js'
+import { startSmall } from './support/running.js'
 
 const entries = often(400, 4_000)
 const kills = often(4, 12)
@@ -31,13 +30,8 @@ it(`an import of an archive with ${entries} entries that is killed ${kills} time
   const archive = await (await owner.archives.export()).blob()
 
   let child = await startProcess(folder)
-  const { token } = await new Service({ baseUrl: child.baseUrl }).setUp({
-    code: new URL(child.setUp!).hash.slice(1),
-    ...ownerOf,
-    site: { name: 'marram', ...settings },
-    as: 'token',
-  })
-  const siteOf = () => new Service({ baseUrl: child.baseUrl, token: token! }).site('marram')
+  const token = await setUpProcess(child)
+  const siteOf = () => new Service({ baseUrl: child.baseUrl, token }).site('marram')
   let site = siteOf()
   const { job } = await site.archives.import(archive)
   for (let kill = 1; kill <= kills; kill++) {

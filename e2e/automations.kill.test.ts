@@ -3,10 +3,10 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { Service } from '@wisteria/client'
 import { afterAll, expect, it } from 'vitest'
-import { startProcess } from './support/killing.js'
+import { setUpProcess, startProcess } from './support/killing.js'
 import { often } from './support/length.js'
-import { asFiles, files, settings } from './support/models.js'
-import { eventually, ownerOf, startReceiver } from './support/running.js'
+import { asFiles, files } from './support/models.js'
+import { eventually, startReceiver } from './support/running.js'
 
 const items = often(300, 20_000)
 const kills = often(4, 6)
@@ -16,13 +16,8 @@ afterAll(() => rmSync(folder, { recursive: true, force: true }))
 it(`a run over ${items} items that is killed ${kills} times does each once, and calls nobody with a second id`, async () => {
   const receiver = await startReceiver()
   let child = await startProcess(folder)
-  const { token } = await new Service({ baseUrl: child.baseUrl }).setUp({
-    code: new URL(child.setUp!).hash.slice(1),
-    ...ownerOf,
-    site: { name: 'marram', ...settings },
-    as: 'token',
-  })
-  const editorOf = () => new Service({ baseUrl: child.baseUrl, token: token! }).site('marram')
+  const token = await setUpProcess(child)
+  const editorOf = () => new Service({ baseUrl: child.baseUrl, token }).site('marram')
   let editor = editorOf()
   await editor.adoptModel((await editor.compareModel(asFiles(files))).id)
   await editor.automations.set({

@@ -1,7 +1,10 @@
 import { spawn, type ChildProcess } from 'node:child_process'
 import { existsSync } from 'node:fs'
 import { fileURLToPath } from 'node:url'
+import { Service } from '@wisteria/client'
 import { expect } from 'vitest'
+import { settings } from './models.js'
+import { ownerOf } from './running.js'
 
 const program = fileURLToPath(new URL('../../packages/cli/dist/main.js', import.meta.url))
 
@@ -52,4 +55,15 @@ export async function startProcess(folder: string): Promise<KillableService> {
     ended,
     phase: () => [...log.matchAll(/"transaction":"(\w+)"/g)].at(-1)?.[1] ?? 'none',
   }
+}
+
+/** Sets up a service with an owner and an empty site. @returns the owner's token. */
+export async function setUpProcess({ baseUrl, setUp }: KillableService): Promise<string> {
+  const { token } = await new Service({ baseUrl }).setUp({
+    code: new URL(setUp!).hash.slice(1),
+    ...ownerOf,
+    site: { name: 'marram', ...settings },
+    as: 'token',
+  })
+  return token!
 }
