@@ -25,6 +25,7 @@ import * as imports from './0024-imports.js'
 import * as automations from './0025-automations.js'
 import * as listTurns from './0026-list-turns.js'
 import * as importFiles from './0027-import-files.js'
+import * as delivered from './0028-delivered.js'
 
 /** In the order in which they run. A migration never changes: databases have run it already. */
 export const migrations = [
@@ -55,4 +56,5 @@ export const migrations = [
   automations,
   listTurns,
   importFiles,
+  delivered,
 ]
