@@ -129,7 +129,7 @@ const common = ['if', 'name'] as const
 .steps {
   display: grid;
   gap: 12px;
-  margin: 0;
+  margin: 0 0 8px;
   padding-inline-start: 24px;
 }
 .step {

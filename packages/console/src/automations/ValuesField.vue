@@ -97,6 +97,7 @@ const list = useId()
 .row {
   display: grid;
   grid-template-columns: minmax(120px, 200px) minmax(0, 1fr) auto;
+  align-items: center;
   gap: 4px;
   inline-size: 100%;
 }

@@ -1,5 +1,5 @@
 import type { AutomationStepRecord, AutomationRunView } from '@wisteria/client'
-import type { Automation, AutomationStep } from '@wisteria/core'
+import { stepSays, type Automation, type AutomationStep } from '@wisteria/core'
 import { t } from '../messages'
 import { moment } from '../times'
 
@@ -27,14 +27,17 @@ export const runState = ({ state, nextAt, step }: AutomationRunView): string =>
 
 /** What a step did, in words. */
 export function recordWords({ do: what, isSkipped, outcome, status, until }: AutomationStepRecord): string {
-  if (isSkipped) return t('automations.skipped', { what })
+  const label = isStepKind(what) ? stepLabel(what) : what
+  if (isSkipped) return t('automations.skipped', { what: label })
   const more = [
     outcome && t(`automations.outcomes.${outcome}`),
     status !== undefined && String(status),
     until !== undefined && moment(until),
   ].filter((part) => typeof part === 'string')
-  return more.length === 0 ? what : `${what}: ${more.join(', ')}`
+  return more.length === 0 ? label : `${label}: ${more.join(', ')}`
 }
+
+const isStepKind = (kind: string): kind is AutomationStep['do'] => Object.hasOwn(stepSays, kind)
 
 /** What a kind of step does, as a verb. */
 export const stepLabel = (kind: AutomationStep['do']): string => t(`automations.does.${kind}`)
