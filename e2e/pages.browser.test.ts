@@ -42,7 +42,7 @@ const pages: readonly (readonly [path: string, ready: string])[] = [
   ['webhooks', 'tbody tr'],
   ['automations', 'tbody tr'],
   ['automations/moved-activity', '.content'],
-  ['new-automation', '.cm-line'],
+  ['new-automation', '.steps'],
   ['new/activity', '.field'],
   ['entry/visitorInfo', '.field'],
   ['query', 'button:has-text("Run")'],
