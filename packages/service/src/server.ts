@@ -289,7 +289,6 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     while (!kernel.ending.signal.aborted && (await kernel.database.write(work)) >= forgottenAtOnce) continue
   }
   try {
-    await resumeWork(kernel)
     await inPieces((transaction) => giveUpWaiting(transaction, daysAgo(keepHistory), forgottenAtOnce))
     for (const what of forgettable)
       await inPieces((transaction) => forgetOlder(transaction, what, daysAgo(days[what]), forgottenAtOnce))
@@ -297,6 +296,7 @@ async function tidyUp(kernel: Kernel): Promise<void> {
     await forgetFiles(kernel)
     await tidyImportFiles(kernel)
     await notePositions(kernel.database, kernel.options.data)
+    await resumeWork(kernel)
   } catch (error) {
     kernel.logger.error({ err: error }, 'tidying up failed')
   }

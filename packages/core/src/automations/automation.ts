@@ -117,7 +117,13 @@ export type PartKind =
   | 'choice'
   | 'flag'
   | 'steps'
-const holding = <Schema extends z.ZodType>(schema: Schema, is: PartKind): Schema => schema.meta({ is })
+const kinds = z.registry<{ is: PartKind }>()
+const holding = <Schema extends z.ZodType>(schema: Schema, is: PartKind): Schema => {
+  // A schema of its own, so that others of the same form stay without.
+  const own = schema.clone()
+  kinds.add(own, { is })
+  return own
+}
 const expression = holding(text(4000), 'expression')
 const condition = holding(text(4000), 'condition')
 const typeName = holding(text(64), 'type')
@@ -274,7 +280,7 @@ function partsIn(schema: z.ZodObject, left: readonly string[]): AutomationPart[]
   return Object.entries(schema.shape as Record<string, z.ZodType>).flatMap(([name, part]): AutomationPart[] => {
     if (left.includes(name)) return []
     const inner = part instanceof z.ZodOptional ? (part.unwrap() as z.ZodType) : part
-    const { is } = (inner.meta() ?? {}) as { is?: PartKind }
+    const is = kinds.get(inner)?.is
     return [
       {
         name,
