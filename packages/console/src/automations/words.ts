@@ -72,6 +72,6 @@ const partNames = [
 
 /** The name of a part of a start or of a step. */
 export function partLabel(name: string): string {
-  const known = partNames.find((part) => part === name)
-  return known ? t(`automations.parts.${known}`) : name
+  const part = partNames.find((one) => one === name)
+  return part ? t(`automations.parts.${part}`) : name
 }

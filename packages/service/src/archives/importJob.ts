@@ -225,8 +225,8 @@ const addedTo =
 
 /** The import of a job, opened again after a restart. */
 async function openedImport(kernel: Kernel, job: Job): Promise<OpenImport> {
-  const known = openImports(kernel).get(job.id)
-  if (known) return known
+  const opened = openImports(kernel).get(job.id)
+  if (opened) return opened
   const task = JSON.parse(job.task) as ArchiveTask
   const archive = await Archive.open(task.path)
   if (task.newIds)

@@ -147,8 +147,8 @@ export async function fetchFiles(
     const hashes = fetched.flatMap(({ file }) => file?.hash ?? [])
     await kernel.write(async (transaction) => {
       const there = await assetsByHash(transaction, site.id, hashes)
-      const found = fetched.map((one) => ({ ...one, asset: (one.file && there.get(one.file.hash)) ?? null }))
-      await storeImportFiles(transaction, id, found)
+      const stored = fetched.map((one) => ({ ...one, asset: (one.file && there.get(one.file.hash)) ?? null }))
+      await storeImportFiles(transaction, id, stored)
     })
     return await countImportFiles(kernel.database, id)
   } finally {
