@@ -18,8 +18,12 @@ const {
 const panel = useTemplateRef<HTMLElement>('panel')
 let opener: HTMLElement | undefined
 
-function takeFocus(): void {
+function noteOpener(): void {
   opener = document.activeElement instanceof HTMLElement ? document.activeElement : undefined
+}
+/** Somebody who was faster than the panel is in it already, and stays where they are. */
+function takeFocus(): void {
+  if (panel.value?.contains(document.activeElement)) return
   const first = panel.value?.querySelector<HTMLElement>('input, textarea, button, a[href]')
   ;(first ?? panel.value)?.focus()
 }
@@ -42,6 +46,7 @@ function giveBack(): void {
     trigger="click"
     :width="width"
     :placement="placement"
+    @before-enter="noteOpener"
     @after-enter="takeFocus"
     @before-leave="giveBack"
   >

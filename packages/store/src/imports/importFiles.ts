@@ -75,7 +75,7 @@ export async function countImportFiles(reader: Reader, id: string): Promise<{ al
   return { all: row!.all_files, done: row!.done }
 }
 
-/** Stores what became of files. */
+/** Stores the results of fetching files. */
 export async function storeImportFiles(
   transaction: Transaction,
   id: string,
