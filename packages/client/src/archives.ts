@@ -1,5 +1,5 @@
 import type { Job } from './answers.js'
-import type { Call } from './transport.js'
+import type { FileCalls } from './transport.js'
 
 /** What an archive of a site says of itself, in `archive.json`. */
 export interface ArchiveHead {
@@ -34,31 +34,23 @@ const path = '/archive'
 
 /** A whole site as a file, and back. */
 export class Archives {
-  readonly #call: <Body>(request: Call) => Promise<Body>
-  readonly #download: (request: Call) => Promise<Response>
-  readonly #address: (path: string, query: Readonly<Record<string, string | undefined>>) => string
+  readonly #calls: FileCalls
 
-  constructor(
-    call: <Body>(request: Call) => Promise<Body>,
-    download: (request: Call) => Promise<Response>,
-    address: (path: string, query: Readonly<Record<string, string | undefined>>) => string,
-  ) {
-    this.#call = call
-    this.#download = download
-    this.#address = address
+  constructor(calls: FileCalls) {
+    this.#calls = calls
   }
 
   /** The site as an archive: the body of the answer is a ZIP file. */
-  export = (content: ArchiveContent = 'everything') => this.#download({ path, query: { content } })
+  export = (content: ArchiveContent = 'everything') => this.#calls.download({ path, query: { content } })
   /** The address of that file, for a link. */
-  address = (content: ArchiveContent): string => this.#address(path, { content })
+  address = (content: ArchiveContent): string => this.#calls.address(path, { content })
 
   /** Imports an archive into this site, which must be empty, as a job. @param ids `new` for a copy of a site of the same service. */
   import = (file: Blob, ids: 'same' | 'new' = 'same') =>
-    this.#call<ArchiveImport>({ method: 'PUT', path, query: { ids }, file, isLong: 'transfer' })
+    this.#calls.call<ArchiveImport>({ method: 'PUT', path, query: { ids }, file, isLong: 'transfer' })
   /** Looks into an archive, and imports nothing. */
   check = (file: Blob, ids: 'same' | 'new' = 'same') =>
-    this.#call<ArchiveImport>({
+    this.#calls.call<ArchiveImport>({
       method: 'PUT',
       path,
       query: { ids },

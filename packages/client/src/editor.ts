@@ -53,7 +53,16 @@ import { Automations } from './automations.js'
 import { Archives } from './archives.js'
 import { Imports } from './imports.js'
 import { Translations } from './translations.js'
-import { addressOf, call, download, segment, type Call, type Connection, type Reply } from './transport.js'
+import {
+  addressOf,
+  call,
+  download,
+  segment,
+  type Call,
+  type Connection,
+  type FileCalls,
+  type Reply,
+} from './transport.js'
 
 /** Changes a site's content, model and settings: everything that the console and the command line do. */
 export class Editor {
@@ -73,22 +82,15 @@ export class Editor {
     return call<Body>(this.#connection, { ...request, path: this.#base + request.path })
   }
 
-  readonly translations = new Translations(
-    (request) => this.#call(request),
-    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
-    (path, query) => addressOf(this.#connection, this.#base + path, query),
-  )
+  readonly #fileCalls: FileCalls = {
+    call: (request) => this.#call(request),
+    download: (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
+    address: (path, query) => addressOf(this.#connection, this.#base + path, query),
+  }
+  readonly translations = new Translations(this.#fileCalls)
 
-  readonly imports = new Imports(
-    (request) => this.#call(request),
-    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
-    (path, query) => addressOf(this.#connection, this.#base + path, query),
-  )
-  readonly archives = new Archives(
-    (request) => this.#call(request),
-    (request) => download(this.#connection, { ...request, path: this.#base + request.path }),
-    (path, query) => addressOf(this.#connection, this.#base + path, query),
-  )
+  readonly imports = new Imports(this.#fileCalls)
+  readonly archives = new Archives(this.#fileCalls)
   readonly ordering = new Ordering((request) => this.#call(request))
   readonly webhooks = new WebhookAdmin((request) => this.#call(request))
   readonly automations = new Automations((request) => this.#call(request))

@@ -1,6 +1,6 @@
 import type { ImportMapping, NamedValues, RowOutcome, RowProblem } from '@wisteria/core'
 import type { Job } from './answers.js'
-import { segment, type Call } from './transport.js'
+import { segment, type FileCalls } from './transport.js'
 
 /** A table whose rows become entries. */
 export interface EntryImportView {
@@ -80,68 +80,61 @@ export interface KeptMappingView {
 
 /** Tables whose rows become entries. */
 export class Imports {
-  readonly #call: <Body>(request: Call) => Promise<Body>
-  readonly #download: (request: Call) => Promise<Response>
-  readonly #address: (path: string, query: Readonly<Record<string, string | undefined>>) => string
+  readonly #calls: FileCalls
 
-  constructor(
-    call: <Body>(request: Call) => Promise<Body>,
-    download: (request: Call) => Promise<Response>,
-    address: (path: string, query: Readonly<Record<string, string | undefined>>) => string,
-  ) {
-    this.#call = call
-    this.#download = download
-    this.#address = address
+  constructor(calls: FileCalls) {
+    this.#calls = calls
   }
 
   /** Reads a file, without changing anything. */
   read = (file: Blob, asked: ImportAsked = {}) =>
-    this.#call<EntryImportView>({ method: 'POST', path: imports, query: { ...asked }, file, isLong: true })
-  list = () => this.#call<{ readonly imports: readonly EntryImportView[] }>({ path: imports })
-  get = (id: string) => this.#call<EntryImportView>({ path: at(id) })
-  remove = (id: string) => this.#call<undefined>({ method: 'DELETE', path: at(id) })
+    this.#calls.call<EntryImportView>({ method: 'POST', path: imports, query: { ...asked }, file, isLong: true })
+  list = () => this.#calls.call<{ readonly imports: readonly EntryImportView[] }>({ path: imports })
+  get = (id: string) => this.#calls.call<EntryImportView>({ path: at(id) })
+  remove = (id: string) => this.#calls.call<undefined>({ method: 'DELETE', path: at(id) })
 
   /** Says where its columns go. */
   setMapping = (id: string, mapping: MappingGiven) =>
-    this.#call<EntryImportView>({ method: 'PUT', path: `${at(id)}/mapping`, body: mapping })
+    this.#calls.call<EntryImportView>({ method: 'PUT', path: `${at(id)}/mapping`, body: mapping })
   /** Stores a ZIP file with the files that its rows name. */
   setFiles = (id: string, zip: Blob) =>
-    this.#call<EntryImportView>({ method: 'PUT', path: `${at(id)}/files`, file: zip, isLong: 'transfer' })
+    this.#calls.call<EntryImportView>({ method: 'PUT', path: `${at(id)}/files`, file: zip, isLong: 'transfer' })
   /** The first rows as they would become now. */
   preview = (id: string, query: { readonly first?: number; readonly after?: number } = {}) =>
-    this.#call<{ readonly rows: readonly PlannedImportRow[] }>({ path: `${at(id)}/preview`, query: { ...query } })
+    this.#calls.call<{ readonly rows: readonly PlannedImportRow[] }>({ path: `${at(id)}/preview`, query: { ...query } })
   /** Checks every row, as a job. */
-  check = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/check` })
+  check = (id: string) => this.#calls.call<Job>({ method: 'POST', path: `${at(id)}/check` })
   /** Imports the rows, as a job. */
-  run = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/run` })
+  run = (id: string) => this.#calls.call<Job>({ method: 'POST', path: `${at(id)}/run` })
   /** Undoes what was not changed since, as a job. */
-  undo = (id: string) => this.#call<Job>({ method: 'POST', path: `${at(id)}/undo` })
+  undo = (id: string) => this.#calls.call<Job>({ method: 'POST', path: `${at(id)}/undo` })
 
   rows = (
     id: string,
     query: { readonly outcome?: RowOutcome | undefined; readonly after?: number; readonly first?: number } = {},
   ) =>
-    this.#call<{ readonly rows: readonly EntryImportRowView[]; readonly next: number | null }>({
+    this.#calls.call<{ readonly rows: readonly EntryImportRowView[]; readonly next: number | null }>({
       path: `${at(id)}/rows`,
       query: { ...query },
     })
   /** The rows that failed, as a file with the reasons. */
-  failed = (id: string) => this.#download({ path: `${at(id)}/failed` })
+  failed = (id: string) => this.#calls.download({ path: `${at(id)}/failed` })
   /** The address of that file, for a link. */
-  failedAddress = (id: string): string => this.#address(`${at(id)}/failed`, {})
+  failedAddress = (id: string): string => this.#calls.address(`${at(id)}/failed`, {})
 
   /** Working copies of a type as a table. @returns the answer: `entries` says how many there are, and the body is the file. */
   export = async (order: EntryExportOrder): Promise<{ readonly entries: number; readonly response: Response }> => {
-    const response = await this.#download({ path: '/export', query: exportQuery(order) })
+    const response = await this.#calls.download({ path: '/export', query: exportQuery(order) })
     return { entries: Number(response.headers.get('entry-count') ?? 0), response }
   }
   /** The address of such a table, for a link. */
-  exportAddress = (order: EntryExportOrder): string => this.#address('/export', exportQuery(order))
+  exportAddress = (order: EntryExportOrder): string => this.#calls.address('/export', exportQuery(order))
 
-  mappings = () => this.#call<{ readonly mappings: readonly KeptMappingView[] }>({ path: mappings })
+  mappings = () => this.#calls.call<{ readonly mappings: readonly KeptMappingView[] }>({ path: mappings })
   keepMapping = (name: string, mapping: MappingGiven) =>
-    this.#call<KeptMappingView>({ method: 'PUT', path: `${mappings}/${segment(name)}`, body: mapping })
-  forgetMapping = (name: string) => this.#call<undefined>({ method: 'DELETE', path: `${mappings}/${segment(name)}` })
+    this.#calls.call<KeptMappingView>({ method: 'PUT', path: `${mappings}/${segment(name)}`, body: mapping })
+  forgetMapping = (name: string) =>
+    this.#calls.call<undefined>({ method: 'DELETE', path: `${mappings}/${segment(name)}` })
 }
 
 /** Which entries become a table, and with which columns. */

@@ -12,7 +12,7 @@ import type {
   WorkPage,
 } from '@wisteria/core'
 import type { Job } from './answers.js'
-import { segment, type Call } from './transport.js'
+import { segment, type FileCalls } from './transport.js'
 
 /** The entries that a board or a list of work is limited to. */
 export interface WorkFilter {
@@ -76,27 +76,19 @@ export interface TranslationExport extends WorkFilter {
 
 /** The translations of a site. */
 export class Translations {
-  readonly #call: <Body>(request: Call) => Promise<Body>
+  readonly #calls: FileCalls
 
-  readonly #download: (request: Call) => Promise<Response>
-  readonly #address: (path: string, query: NonNullable<Call['query']>) => string
-
-  constructor(
-    call: <Body>(request: Call) => Promise<Body>,
-    download: (request: Call) => Promise<Response>,
-    address: (path: string, query: NonNullable<Call['query']>) => string,
-  ) {
-    this.#call = call
-    this.#download = download
-    this.#address = address
+  constructor(calls: FileCalls) {
+    this.#calls = calls
   }
 
   /** How far translations are, by type and locale. */
-  board = (filter: WorkFilter = {}) => this.#call<TranslationBoard>({ path: '/translations', query: { ...filter } })
+  board = (filter: WorkFilter = {}) =>
+    this.#calls.call<TranslationBoard>({ path: '/translations', query: { ...filter } })
 
   /** A page of entries to translate, oldest first; assigned ones by their due date. */
   work = ({ ready, first, ...asked }: WorkAsked) =>
-    this.#call<WorkPage>({
+    this.#calls.call<WorkPage>({
       path: '/translations/work',
       query: {
         ...asked,
@@ -114,14 +106,14 @@ export class Translations {
     locale: string,
     { units = 'all', follow = 0 }: { units?: 'todo' | 'all'; follow?: number } = {},
   ) =>
-    this.#call<TranslationView>({
+    this.#calls.call<TranslationView>({
       path: `/entries/${segment(entry)}/translation`,
       query: { locale, units, follow: String(follow) },
     })
 
   /** @throws WisteriaProblem `editConflict` where somebody else has changed the same text since `base`. */
   save = (entry: string, change: TranslationChange) =>
-    this.#call<SavedTranslation>({
+    this.#calls.call<SavedTranslation>({
       method: 'POST',
       path: `/entries/${segment(entry)}/translation`,
       body: change,
@@ -129,14 +121,14 @@ export class Translations {
 
   /** The texts of a file, in the form of those of an entry. */
   ofAsset = (asset: string, locale: string, { units = 'all' }: { units?: 'todo' | 'all' } = {}) =>
-    this.#call<EntryTranslation>({ path: `/assets/${segment(asset)}/translation`, query: { locale, units } })
+    this.#calls.call<EntryTranslation>({ path: `/assets/${segment(asset)}/translation`, query: { locale, units } })
   /** Saves texts of a file: as those of an entry, but none of them can be empty on purpose. */
   saveAsset = (asset: string, change: Omit<TranslationChange, 'empty'>) =>
-    this.#call<EntryTranslation>({ method: 'POST', path: `/assets/${segment(asset)}/translation`, body: change })
+    this.#calls.call<EntryTranslation>({ method: 'POST', path: `/assets/${segment(asset)}/translation`, body: change })
 
   /** Marks a translation as ready for review, or no longer. */
   ready = (entry: string, locale: string, ready = true) =>
-    this.#call<EntryTranslation>({
+    this.#calls.call<EntryTranslation>({
       method: 'POST',
       path: `/entries/${segment(entry)}/translation/ready`,
       body: { locale, ready },
@@ -148,7 +140,7 @@ export class Translations {
    * @param due such as `2031-03-12`.
    */
   assign = (entries: readonly string[], locale: string, assignee: string | null, due: string | null = null) =>
-    this.#call<{ readonly assigned: number }>({
+    this.#calls.call<{ readonly assigned: number }>({
       method: 'POST',
       path: '/translations/assign',
       body: { entries, locale, assignee, due },
@@ -156,14 +148,14 @@ export class Translations {
 
   /** Earlier translations of the same or nearly the same text. @param unit the text that it is for. */
   memory = (locale: string, text: string, unit: { readonly entry?: string; readonly unit?: string } = {}) =>
-    this.#call<{ readonly matches: readonly MemoryMatch[] }>({
+    this.#calls.call<{ readonly matches: readonly MemoryMatch[] }>({
       path: '/translations/memory',
       query: { locale, text, ...unit },
     })
-  glossary = () => this.#call<GlossaryView>({ path: '/translations/glossary' })
+  glossary = () => this.#calls.call<GlossaryView>({ path: '/translations/glossary' })
   /** Replaces the terms of the site. @param version that was read: it is refused (412) when somebody has changed them since. */
   setGlossary = (terms: readonly GlossaryTerm[], version?: number) =>
-    this.#call<GlossaryView>({
+    this.#calls.call<GlossaryView>({
       method: 'PUT',
       path: '/translations/glossary',
       body: { terms },
@@ -175,32 +167,32 @@ export class Translations {
    * @returns the answer: `entries` says how many entries are read for it, and the body is the file.
    */
   export = async (order: TranslationExport): Promise<{ readonly entries: number; readonly response: Response }> => {
-    const response = await this.#download({ path: '/translations/export', query: exportQuery(order) })
+    const response = await this.#calls.download({ path: '/translations/export', query: exportQuery(order) })
     return { entries: Number(response.headers.get('entry-count') ?? 0), response }
   }
   /** The address of such a file, for a link. */
-  exportAddress = (order: TranslationExport): string => this.#address('/translations/export', exportQuery(order))
+  exportAddress = (order: TranslationExport): string => this.#calls.address('/translations/export', exportQuery(order))
 
   /** Reads a file with translations, without changing anything. */
   readImport = (locale: string, format: TranslationFormat, name: string, file: Blob) =>
-    this.#call<ImportView>({
+    this.#calls.call<ImportView>({
       method: 'POST',
       path: '/translations/imports',
       query: { locale, format, name },
       file,
       isLong: true,
     })
-  imports = () => this.#call<{ readonly imports: readonly ImportView[] }>({ path: '/translations/imports' })
-  import = (id: string) => this.#call<ImportView>({ path: `/translations/imports/${segment(id)}` })
+  imports = () => this.#calls.call<{ readonly imports: readonly ImportView[] }>({ path: '/translations/imports' })
+  import = (id: string) => this.#calls.call<ImportView>({ path: `/translations/imports/${segment(id)}` })
   /** Texts of a file, each with its line and its outcome. */
   importTexts = (id: string, outcomes?: readonly string[], after?: number) =>
-    this.#call<{ readonly texts: readonly ImportedText[]; readonly next: number | null }>({
+    this.#calls.call<{ readonly texts: readonly ImportedText[]; readonly next: number | null }>({
       path: `/translations/imports/${segment(id)}/texts`,
       query: { outcomes: outcomes?.join(','), after: after === undefined ? undefined : String(after) },
     })
   /** Takes the texts of a file that was read, as a job. @param overwrite also those that were changed since the export. */
   applyImport = (id: string, overwrite = false) =>
-    this.#call<Job>({ method: 'POST', path: `/translations/imports/${segment(id)}/apply`, body: { overwrite } })
+    this.#calls.call<Job>({ method: 'POST', path: `/translations/imports/${segment(id)}/apply`, body: { overwrite } })
 }
 
 const exportQuery = ({ ids, follow, ...order }: TranslationExport) => ({

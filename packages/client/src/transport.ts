@@ -41,6 +41,14 @@ export interface Call {
   readonly isLong?: boolean | 'transfer'
 }
 
+/** The calls of a part of a client that sends and gets files. */
+export interface FileCalls {
+  readonly call: <Body>(request: Call) => Promise<Body>
+  readonly download: (request: Call) => Promise<Response>
+  /** The address of a request, for a link. */
+  readonly address: (path: string, query: Readonly<Record<string, string | undefined>>) => string
+}
+
 export interface Reply<Body> {
   readonly status: number
   readonly body: Body
