@@ -182,6 +182,10 @@ async function end(kernel: Kernel, open: OpenImport, job: Job): Promise<boolean>
   const { archive, target, task } = open
   const lines: Partial<Record<PartName, readonly ArchiveLine[]>> = {}
   for (const part of small) lines[part] = await archive.all(part)
+  // A view of one's own is seen by nobody whose owner is not here.
+  lines.views = (lines.views ?? []).filter(
+    ({ shared, owner }) => shared === true || nameOfElsewhere(target.actorOf(String(owner))) === undefined,
+  )
   await kernel.write(async (transaction) => {
     if ((await jobWithId(transaction, job.id))?.state !== 'running') return
     await putArchiveInForce(transaction, kernel.environment, target, {

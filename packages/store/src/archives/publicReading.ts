@@ -1,15 +1,13 @@
 import {
-  composePublic,
-  copyDocument,
   localeTags,
   parentOf,
   parentsFirst,
+  publicCopy,
   referencesOf,
   typeWithId,
   withNamedKeys,
-  withoutHidden,
   type ContentType,
-  type Document,
+  type PublicLayers,
 } from '@wisteria/core'
 import type { Reader } from '../connection/reader.js'
 import { publicHistoriesOf, sharedLayer, type KnownHistory } from '../publications/publicHistory.js'
@@ -69,8 +67,8 @@ export class PublicReading {
     const entries = await publicEntries(reader, site)
     const parents = new Map<string, string | undefined>()
     const nested = entries.filter(({ type }) => type.parent !== undefined)
-    for await (const { entry, document } of documentsOf(reader, site, nested))
-      parents.set(entry.id, parentOf(entry.type, document))
+    for await (const { entry, layers } of historiesOf(reader, site, nested))
+      parents.set(entry.id, parentOf(entry.type, layers.shared))
     const placed = entries.map((entry) => ({ ...entry, parent: parents.get(entry.id) }))
     return new PublicReading(reader, site, parentsFirst(placed))
   }
@@ -135,12 +133,8 @@ export class PublicReading {
   /** The public values of each entry. */
   async *#revisions(): AsyncGenerator<ArchiveLine[]> {
     const { model, settings } = this.#site
-    for await (const { entry, document } of documentsOf(this.#reader, this.#site, this.#entries)) {
-      const values = copyDocument(model, entry.type, withoutHidden(model, entry.type, document, settings), {
-        entry: (id) => (this.#ids.has(id) ? id : undefined),
-        asset: (id) => id,
-        locale: () => true,
-      })
+    for await (const { entry, layers } of historiesOf(this.#reader, this.#site, this.#entries)) {
+      const values = publicCopy(model, entry.type, layers, settings, (id) => this.#ids.has(id))
       for (const { to, target } of referencesOf(model, entry.type, values, localeTags(settings)))
         if (to === 'asset') this.#assets.add(target)
       const at = firstOf(entry)
@@ -162,7 +156,7 @@ export class PublicReading {
 
   /** Each locale is published when it could first be read, without interruption. The shared values come with the first. */
   async *#publications(): AsyncGenerator<ArchiveLine[]> {
-    for await (const { entry, history } of documentsOf(this.#reader, this.#site, this.#entries)) {
+    for await (const { entry, history } of historiesOf(this.#reader, this.#site, this.#entries)) {
       const first = firstOf(entry)
       const layers = Object.keys(history.revisions)
         .map((layer) => ({ layer, at: layer === sharedLayer ? first : (entry.since[layer] ?? first) }))
@@ -247,18 +241,18 @@ async function publicEntries(reader: Reader, site: Site): Promise<PublicEntry[]>
   })
 }
 
-/** Entries with their public documents, in their order. */
-async function* documentsOf(
+/** Entries with their public layers, in their order. */
+async function* historiesOf(
   reader: Reader,
   site: Site,
   entries: readonly PublicEntry[],
-): AsyncGenerator<{ entry: PublicEntry; document: Document; history: KnownHistory }> {
+): AsyncGenerator<{ entry: PublicEntry; layers: PublicLayers; history: KnownHistory }> {
   for (let from = 0; from < entries.length; from += batch) {
     const some = entries.slice(from, from + batch)
     const histories = await publicHistoriesOf(reader, site, some)
     for (const entry of some) {
       const history = histories.get(entry.id)!
-      if (history.layers) yield { entry, document: composePublic(site.model, entry.type, history.layers), history }
+      if (history.layers) yield { entry, layers: history.layers, history }
     }
   }
 }
